@@ -1,0 +1,230 @@
+//! Writes the benchmark register: a CSV of 17 columns with planted faults, its record schema, and the truth:
+//! how often each finding must be made in each field.
+//!
+//! `make-register FOLDER ROWS [clean|faulty|quoted]` writes `register.csv`, `register.record.toml` and
+//! `truth.json`. The same arguments give the same bytes.
+
+use std::collections::BTreeMap;
+use std::fs::File;
+use std::io::{self, BufWriter, Write};
+use std::path::Path;
+
+const SCHEMA: &str = include_str!("register.record.toml");
+const FIELDS: [&str; 17] = [
+    "tag_no",
+    "site_code",
+    "species",
+    "condition",
+    "planted_on",
+    "inspected_on",
+    "girth_cm",
+    "height_m",
+    "stems",
+    "protected",
+    "removal_due",
+    "inspector_email",
+    "street",
+    "notes",
+    "survey_no",
+    "lean_deg",
+    "ownership",
+];
+const SPECIES: usize = 120;
+/// One row in so many has a fault, which is 0.7 % of them.
+const ONE_FAULTY_IN: u64 = 143;
+
+/// A small generator of numbers (SplitMix64), so that the same seed gives the same file everywhere.
+struct Random(u64);
+
+impl Random {
+    fn next(&mut self) -> u64 {
+        self.0 = self.0.wrapping_add(0x9E37_79B9_7F4A_7C15);
+        let z = (self.0 ^ self.0 >> 30).wrapping_mul(0xBF58_476D_1CE4_E5B9);
+        let z = (z ^ z >> 27).wrapping_mul(0x94D0_49BB_1331_11EB);
+        z ^ z >> 31
+    }
+
+    fn below(&mut self, n: u64) -> u64 {
+        self.next() % n
+    }
+
+    fn one_of<'a>(&mut self, words: &[&'a str]) -> &'a str {
+        words.get(self.below(words.len() as u64) as usize).copied().unwrap_or_default()
+    }
+}
+
+type Truth = BTreeMap<String, u64>;
+
+fn main() -> io::Result<()> {
+    let arguments: Vec<String> = std::env::args().skip(1).collect();
+    let [folder, rows, kind @ ..] = arguments.as_slice() else {
+        return Err(io::Error::other("usage: make-register FOLDER ROWS [clean|faulty|quoted]"));
+    };
+    let rows: u64 = rows.replace('_', "").parse().map_err(io::Error::other)?;
+    let kind = kind.first().map_or("planted", String::as_str);
+    let folder = Path::new(folder);
+    std::fs::create_dir_all(folder)?;
+    std::fs::write(folder.join("register.record.toml"), SCHEMA)?;
+    let mut csv = BufWriter::with_capacity(1 << 20, File::create(folder.join("register.csv"))?);
+    let (mut truth, mut held) = (Truth::new(), 0);
+    writeln!(csv, "{}", FIELDS.join(","))?;
+    let mut random = Random(0x7EE5);
+    let mut line = String::new();
+    for number in 0..rows {
+        let mut cells = sound_row(&mut random, number);
+        match kind {
+            "clean" | "quoted" => {}
+            "faulty" => {
+                fault_everywhere(&mut cells, &mut truth, number);
+                held += 1;
+            }
+            _ if number % ONE_FAULTY_IN == 17 => {
+                held += u64::from(plant(&mut random, &mut cells, &mut truth, number));
+            }
+            _ => {}
+        }
+        line.clear();
+        for (i, cell) in cells.iter().enumerate() {
+            if i > 0 {
+                line.push(',');
+            }
+            if kind == "quoted" || cell.contains([',', '"', '\n']) {
+                line.push('"');
+                line.push_str(&cell.replace('"', "\"\""));
+                line.push('"');
+            } else {
+                line.push_str(cell);
+            }
+        }
+        line.push('\n');
+        csv.write_all(line.as_bytes())?;
+    }
+    csv.flush()?;
+    // Each repeat holds the row that it repeats too.
+    held += truth.get("key-repeated tag_no").copied().unwrap_or(0) / 2;
+    let truth = serde_json::json!({ "rows": rows, "held": held, "totals": truth });
+    std::fs::write(folder.join("truth.json"), serde_json::to_string_pretty(&truth)?)
+}
+
+fn tag(number: u64) -> String {
+    // Spread out, so that the keys are not in order.
+    format!("HT-{:07}", number.wrapping_mul(7_368_787) % 10_000_000)
+}
+
+fn species(n: usize) -> String {
+    let genus = ["ACE", "QUE", "TIL", "PLA", "FRA", "BET", "PRU", "ULM", "CAR", "FAG"];
+    format!("{}-{:03}", genus.get(n % genus.len()).unwrap_or(&"ACE"), n)
+}
+
+fn sound_row(random: &mut Random, number: u64) -> Vec<String> {
+    let streets =
+        ["Mill Lane", "Canal Row", "Orchard Street", "Station Approach", "Upper Fold", "Tannery Walk"];
+    let notes = [
+        "",
+        "",
+        "pruned",
+        "crown lifted, deadwood out",
+        "leans over the path, see report",
+        "said \"leave it\"",
+    ];
+    let ward = random.below(20) + 1;
+    let year = 1900 + random.below(120);
+    vec![
+        tag(number),
+        format!("W{:02}-{}", ward, random.one_of(&["MILL", "CANL", "ORCH", "STAT", "UPFD", "TANN"])),
+        species(random.below(SPECIES as u64) as usize),
+        random.one_of(&["E", "G", "F", "P", "Good", "Fair"]).to_owned(),
+        format!("{year:04}-{:02}-{:02}", random.below(12) + 1, random.below(28) + 1),
+        format!("202{}-{:02}-{:02}", random.below(6), random.below(12) + 1, random.below(28) + 1),
+        format!("{}.{}", random.below(400) + 5, random.below(10)),
+        format!("{}.{:02}", random.below(35), random.below(100)),
+        (random.below(4) + 1).to_string(),
+        random.one_of(&["yes", "no", "Y", "N", "true", "false"]).to_owned(),
+        if random.below(10) == 0 { format!("2027-{:02}-01", random.below(12) + 1) } else { String::new() },
+        format!(
+            "{}.{}@ward-{ward}.harrowmere.example",
+            random.one_of(&["j", "a", "k", "m"]),
+            random.one_of(&["marsh", "okafor", "lindqvist"])
+        ),
+        format!(
+            "{}{} {}",
+            random.below(99) + 1,
+            if random.below(8) == 0 { ", rear" } else { "" },
+            random.one_of(&streets)
+        ),
+        random.one_of(&notes).to_owned(),
+        (100_000 + random.below(800_000)).to_string(),
+        format!("{}", random.below(30) as i64 - 10),
+        random.one_of(&["council", "private", "highway", "trust land held jointly"]).to_owned(),
+    ]
+}
+
+/// Plants one fault of the next kind; false where it makes no row held.
+fn plant(random: &mut Random, cells: &mut [String], truth: &mut Truth, number: u64) -> bool {
+    let (field, value, code) = match number / ONE_FAULTY_IN % 20 {
+        0 => ("species", "ACE-99".to_owned(), "off-list"),
+        1 => ("planted_on", "31.12.1999".to_owned(), "date-bad"),
+        2 => ("planted_on", "1999-06-31".to_owned(), "date-impossible"),
+        3 => ("girth_cm", "14200".to_owned(), "out-of-range"),
+        4 => ("girth_cm", "14.25".to_owned(), "digits-too-many"),
+        5 => ("height_m", "12m".to_owned(), "decimal-bad"),
+        6 => ("stems", "2.0".to_owned(), "integer-bad"),
+        7 => ("protected", "perhaps".to_owned(), "boolean-bad"),
+        8 => ("inspector_email", "j.marsh.harrowmere".to_owned(), "email-bad"),
+        9 => ("street", "x".repeat(61), "text-too-long"),
+        10 => ("site_code", String::new(), "required-blank"),
+        11 => ("tag_no", format!("{}x", tag(number)), "pattern-broken"),
+        12 => ("tag_no", tag(number).to_lowercase(), "case-wrong"),
+        13 => ("tag_no", String::new(), "key-blank"),
+        14 => ("condition", "X".to_owned(), "off-list-retired"),
+        15 => ("condition", "Goood".to_owned(), "off-list"),
+        16 => ("survey_no", "99".to_owned(), "out-of-range"),
+        17 if number > 1000 => {
+            let first = number - 1 - random.below(900);
+            // Only rows that are sound themselves are repeated.
+            let first = if first % ONE_FAULTY_IN == 17 { first - 1 } else { first };
+            *truth.entry("key-repeated tag_no".to_owned()).or_default() += 2;
+            if let Some(cell) = cells.first_mut() {
+                *cell = tag(first);
+            }
+            return true;
+        }
+        18 => ("ownership", "n".to_owned(), "text-too-short"),
+        _ => ("inspected_on", "2031-01-01".to_owned(), "out-of-range"),
+    };
+    let at = FIELDS.iter().position(|name| *name == field).unwrap_or(0);
+    if let Some(cell) = cells.get_mut(at) {
+        *cell = value;
+    }
+    *truth.entry(format!("{code} {field}")).or_default() += 1;
+    true
+}
+
+/// One fault in every judged cell but the key.
+fn fault_everywhere(cells: &mut [String], truth: &mut Truth, number: u64) {
+    let faults: [(&str, String, &str); 16] = [
+        ("tag_no", tag(number).to_lowercase(), "case-wrong"),
+        ("site_code", String::new(), "required-blank"),
+        ("species", "ACE-99".to_owned(), "off-list"),
+        ("condition", "Goood".to_owned(), "off-list"),
+        ("planted_on", "31.12.1999".to_owned(), "date-bad"),
+        ("inspected_on", "2031-01-01".to_owned(), "out-of-range"),
+        ("girth_cm", "14200".to_owned(), "out-of-range"),
+        ("height_m", "12m".to_owned(), "decimal-bad"),
+        ("stems", "2.0".to_owned(), "integer-bad"),
+        ("protected", "perhaps".to_owned(), "boolean-bad"),
+        ("removal_due", "soon".to_owned(), "date-bad"),
+        ("inspector_email", "j.marsh.harrowmere".to_owned(), "email-bad"),
+        ("street", "x".repeat(61), "text-too-long"),
+        ("survey_no", "99".to_owned(), "out-of-range"),
+        ("lean_deg", "95".to_owned(), "out-of-range"),
+        ("ownership", "n".to_owned(), "text-too-short"),
+    ];
+    for (field, value, code) in faults {
+        let at = FIELDS.iter().position(|name| *name == field).unwrap_or(0);
+        if let Some(cell) = cells.get_mut(at) {
+            *cell = value;
+        }
+        *truth.entry(format!("{code} {field}")).or_default() += 1;
+    }
+}

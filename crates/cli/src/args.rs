@@ -1,0 +1,162 @@
+//! What can be typed: the commands and their options.
+
+use clap::{Args, Parser, Subcommand, ValueEnum};
+use std::path::PathBuf;
+use tidy_gate_core::gate::Mode;
+
+/// Checks prepared CSV import files against a record schema, before any load runs.
+#[derive(Debug, Parser)]
+#[command(name = "tidy-gate", version, max_term_width = 100, arg_required_else_help = true)]
+#[command(after_help = "Exit codes: 0 the gate is open, 1 the gate is shut, 2 the work could not be done, \
+                        130 interrupted.\nStart with: tidy-gate demo")]
+pub(crate) struct Cli {
+    #[command(subcommand)]
+    pub(crate) command: Command,
+}
+
+#[derive(Debug, Subcommand)]
+pub(crate) enum Command {
+    /// May this file go through? The verdict, the reasons, the ready rows and the held rows
+    Check(CheckArgs),
+    /// What a finding means, why it matters, how to put it right
+    Explain(ExplainArgs),
+    /// Write the demo data into a folder and walk through a check on it
+    Demo(DemoArgs),
+}
+
+const CHECK_EXAMPLES: &str = "\
+Examples, on the demo data (`tidy-gate demo` writes it):
+  tidy-gate check ward-7-survey.csv --record tree.record.toml
+  tidy-gate check ward-7-survey.csv --record tree.record.toml --ready ready.csv --held held.csv";
+
+#[derive(Debug, Args)]
+#[command(after_help = CHECK_EXAMPLES)]
+pub(crate) struct CheckArgs {
+    /// The file to check: CSV in UTF-8; - reads standard input
+    #[arg(value_name = "FILE")]
+    pub(crate) file: PathBuf,
+
+    /// The record schema to check against
+    #[arg(long, short, value_name = "RECORD")]
+    pub(crate) record: Option<PathBuf>,
+
+    /// What loading the file would do to the target
+    #[arg(long, value_enum, default_value_t = ModeArg::Add)]
+    pub(crate) mode: ModeArg,
+
+    /// A form in which the file writes dates, such as dd/MM/yyyy; may be given several times
+    ///
+    /// Days are d, months M, years y, as in spreadsheets: d MMM yyyy reads 3 Mar 2024. ISO dates are read
+    /// beside the stated forms. A field that names its own forms in the record schema keeps to those.
+    #[arg(long, value_name = "PATTERN")]
+    pub(crate) dates: Vec<String>,
+
+    /// The day that "today" means, as yyyy-MM-dd [default: the local date]
+    #[arg(long, value_name = "DATE")]
+    pub(crate) today: Option<String>,
+
+    /// Write every finding to this file: .csv or .ndjson
+    #[arg(long, value_name = "FILE", help_heading = "Outputs")]
+    pub(crate) findings: Option<PathBuf>,
+
+    /// Write the rows that may load, in the target's form: .csv
+    #[arg(long, value_name = "FILE", help_heading = "Outputs")]
+    pub(crate) ready: Option<PathBuf>,
+
+    /// Write the other rows as they came, each with its row and reasons: .csv
+    #[arg(long, value_name = "FILE", help_heading = "Outputs")]
+    pub(crate) held: Option<PathBuf>,
+
+    /// The form of the report on standard output
+    #[arg(long, value_enum, default_value_t = FormatArg::Text, help_heading = "Outputs")]
+    pub(crate) format: FormatArg,
+
+    /// Overwrite existing outputs; never the input
+    #[arg(long, help_heading = "Outputs")]
+    pub(crate) force: bool,
+
+    /// How many threads to use [default: one for each processor]
+    #[arg(long, value_name = "N", value_parser = clap::value_parser!(u16).range(1..=256))]
+    pub(crate) threads: Option<u16>,
+}
+
+#[derive(Debug, Clone, Copy, PartialEq, Eq, ValueEnum)]
+pub(crate) enum ModeArg {
+    /// Every row becomes a new record
+    Add,
+    /// Every row changes a record that is there
+    Update,
+    /// What is new is added, the rest updated
+    Both,
+}
+
+impl From<ModeArg> for Mode {
+    fn from(mode: ModeArg) -> Self {
+        match mode {
+            ModeArg::Add => Self::Add,
+            ModeArg::Update => Self::Update,
+            ModeArg::Both => Self::Both,
+        }
+    }
+}
+
+#[derive(Debug, Clone, Copy, PartialEq, Eq, ValueEnum)]
+pub(crate) enum FormatArg {
+    /// For people
+    Text,
+    /// For programs: the report of format 1
+    Json,
+}
+
+const EXPLAIN_EXAMPLES: &str = "\
+Examples:
+  tidy-gate explain               (lists every code)
+  tidy-gate explain date-bad";
+
+#[derive(Debug, Args)]
+#[command(after_help = EXPLAIN_EXAMPLES)]
+pub(crate) struct ExplainArgs {
+    /// The code of a finding, such as date-bad; all codes are listed without one
+    #[arg(value_name = "CODE")]
+    pub(crate) code: Option<String>,
+}
+
+const DEMO_EXAMPLES: &str = "\
+Examples:
+  tidy-gate demo                  (writes into the folder tidy-gate-demo)
+  tidy-gate demo trees";
+
+#[derive(Debug, Args)]
+#[command(after_help = DEMO_EXAMPLES)]
+pub(crate) struct DemoArgs {
+    /// The folder to write into
+    #[arg(value_name = "FOLDER", default_value = "tidy-gate-demo")]
+    pub(crate) folder: PathBuf,
+
+    /// Overwrite files in the folder that are not the demo's own
+    #[arg(long)]
+    pub(crate) force: bool,
+}
+
+#[cfg(test)]
+mod tests {
+    use clap::CommandFactory;
+
+    #[test]
+    fn every_option_has_help_and_every_command_two_examples() {
+        let command = super::Cli::command();
+        command.clone().debug_assert();
+        for sub in command.get_subcommands() {
+            let examples = sub.get_after_help().map(ToString::to_string).unwrap_or_default();
+            assert!(examples.matches("  tidy-gate ").count() >= 2, "{}", sub.get_name());
+            for arg in sub.get_arguments() {
+                assert!(
+                    arg.get_help().is_some() || arg.is_global_set(),
+                    "{} {}",
+                    sub.get_name(),
+                    arg.get_id()
+                );
+            }
+        }
+    }
+}

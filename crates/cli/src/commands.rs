@@ -1,0 +1,5 @@
+//! One file a command.
+
+pub(crate) mod check;
+pub(crate) mod demo;
+pub(crate) mod explain;

@@ -1,0 +1,126 @@
+//! `demo`: the demo world in a folder, and a walk through the main job on it.
+
+use super::{check, explain};
+use crate::Ended;
+use crate::args::{Cli, Command, DemoArgs};
+use crate::failure::Failure;
+use crate::render::{self, text};
+use crate::terminal::{self, FAINT, GOOD, HEAD, paint};
+use anyhow::Context as _;
+use clap::Parser;
+use std::path::Path;
+
+/// The demo's own files.
+const FILES: [(&str, &[u8]); 4] = [
+    ("tree.record.toml", include_bytes!("../../../../demo/tree.record.toml")),
+    ("species.csv", include_bytes!("../../../../demo/species.csv")),
+    ("ward-3-survey.csv", include_bytes!("../../../../demo/ward-3-survey.csv")),
+    ("ward-7-survey.csv", include_bytes!("../../../../demo/ward-7-survey.csv")),
+];
+
+/// What the walk itself writes.
+const WRITTEN: [&str; 3] = ["ready.csv", "held.csv", "findings.csv"];
+
+pub(crate) fn run(args: &DemoArgs) -> anyhow::Result<Ended> {
+    write_files(args)?;
+    let walk = Walk { program: text::program() };
+    let file = |name: &str| args.folder.join(name).display().to_string();
+    walk.say(&format!(
+        "{}\n\nThe borough of Harrowmere keeps a register of its street trees. The folder {} now holds its\n\
+         record schema (tree.record.toml, with species.csv) and two files that contractors sent.\n\
+         All of it is invented.",
+        paint("A walk through Tidy Gate", HEAD),
+        args.folder.display(),
+    ))?;
+    let (sound, faulty, record) =
+        (file("ward-3-survey.csv"), file("ward-7-survey.csv"), file("tree.record.toml"));
+    let [ready, held, findings] = WRITTEN.map(file);
+    walk.step(1, "May the file for ward 3 go through?", &["check", &sound, "--record", &record])?;
+    walk.step(2, "May the file for ward 7?", &["check", &faulty, "--record", &record])?;
+    walk.step(3, "What does the most frequent stop mean?", &["explain", "date-bad"])?;
+    let question = "The dates have a form of their own. Once that is said, the rows that may load are\n   \
+                    taken apart from those that go back.";
+    let outputs = ["--ready", &ready, "--held", &held, "--findings", &findings, "--force"];
+    walk.step(
+        4,
+        question,
+        &[&["check", &faulty, "--record", &record, "--dates", "dd.MM.yyyy"], &outputs[..]].concat(),
+    )?;
+    walk.say(&format!(
+        "{}\nLook at {} and {}, mend {} and check it again. This lists everything:\n\n   {}",
+        paint("Go on from here", HEAD),
+        WRITTEN[0],
+        WRITTEN[1],
+        "ward-7-survey.csv",
+        paint(&format!("{} --help", walk.program), GOOD)
+    ))?;
+    Ok(Ended::Well)
+}
+
+/// Writes the demo's files; a file of another content in their place is left alone without `--force`.
+fn write_files(args: &DemoArgs) -> anyhow::Result<()> {
+    let folder = &args.folder;
+    for (name, content) in FILES {
+        let path = folder.join(name);
+        let strange = std::fs::read(&path).is_ok_and(|found| found != content);
+        if strange && !args.force {
+            let message = format!("{} exists and is not the demo's own", path.display());
+            return Err(Failure::usage(
+                message,
+                "name another folder, or overwrite it with --force".to_owned(),
+            )
+            .into());
+        }
+    }
+    if !args.force
+        && let Some(found) =
+            WRITTEN.iter().map(|name| folder.join(name)).find(|path| path.exists() && !was_here(folder))
+    {
+        let message = format!("{} exists and would be overwritten", found.display());
+        return Err(
+            Failure::usage(message, "name another folder, or overwrite it with --force".to_owned()).into()
+        );
+    }
+    std::fs::create_dir_all(folder)
+        .with_context(|| format!("cannot make the folder {}", folder.display()))?;
+    for (name, content) in FILES {
+        let path = folder.join(name);
+        std::fs::write(&path, content).with_context(|| format!("cannot write {}", path.display()))?;
+    }
+    Ok(())
+}
+
+/// Whether an earlier walk left its files here.
+fn was_here(folder: &Path) -> bool {
+    FILES.iter().all(|(name, content)| std::fs::read(folder.join(name)).is_ok_and(|found| found == *content))
+}
+
+struct Walk {
+    program: String,
+}
+
+impl Walk {
+    fn say(&self, text: &str) -> Result<(), Failure> {
+        render::to_stdout(&format!("{text}\n\n"))
+    }
+
+    /// Shows a command as it can be typed, and what comes of it.
+    fn step(&self, number: u8, question: &str, words: &[&str]) -> anyhow::Result<()> {
+        let rule = "─".repeat(terminal::width().min(100));
+        let typed: Vec<_> = words.iter().map(|word| text::quoted(word)).collect();
+        self.say(&format!(
+            "{}\n{}  {}\n\n{}",
+            paint(&rule, FAINT),
+            paint(&number.to_string(), HEAD),
+            paint(question, HEAD),
+            text::command_lines(&format!("{} {}", self.program, typed.join(" ")), terminal::width())
+                .join("\n")
+        ))?;
+        match Cli::try_parse_from(std::iter::once("tidy-gate").chain(words.iter().copied()))?.command {
+            Command::Check(args) => drop(check::run(&args)?),
+            Command::Explain(args) => drop(explain::run(&args)?),
+            Command::Demo(_) => {}
+        }
+        Ok(self.say("")?)
+    }
+}

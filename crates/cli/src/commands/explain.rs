@@ -1,0 +1,72 @@
+//! `explain`: what a finding means.
+
+use crate::Ended;
+use crate::args::ExplainArgs;
+use crate::failure::Failure;
+use crate::render;
+use crate::terminal::{self, FAINT, HEAD, paint};
+use comfy_table::{ContentArrangement, Table, presets};
+use tidy_gate_core::catalogue::{Code, Entry, Scope, entries, entry};
+use tidy_gate_core::likeness;
+
+pub(crate) fn run(args: &ExplainArgs) -> anyhow::Result<Ended> {
+    let text = match &args.code {
+        None => list(),
+        Some(code) => one(code)?,
+    };
+    render::to_stdout(&text)?;
+    Ok(Ended::Well)
+}
+
+fn one(code: &str) -> Result<String, Failure> {
+    let Ok(code) = code.trim().to_lowercase().parse::<Code>() else {
+        let near = likeness::nearest(code, Code::ALL.iter().map(|code| (code.name(), code)));
+        let help = match near {
+            Some(near) => format!("did you mean `{near}`? `tidy-gate explain` lists all codes"),
+            None => "`tidy-gate explain` lists all codes".to_owned(),
+        };
+        return Err(Failure::usage(format!("there is no finding `{code}`"), help));
+    };
+    let entry = entry(code);
+    let style = render::text::level_style(entry.level);
+    let level = match entry.otherwise {
+        Some(otherwise) => format!("{}, {otherwise}", entry.level.name()),
+        None => entry.level.name().to_owned(),
+    };
+    let rows = [
+        ("Why it matters", entry.why),
+        ("How to put it right", entry.remedy),
+        ("Not so", entry.bad),
+        ("But so", entry.good),
+    ];
+    let mut text = format!("{}  {}\n{}\n", paint(code.name(), HEAD), paint(&level, style), entry.title);
+    let width = terminal::width().min(100);
+    for (heading, words) in rows {
+        let options = textwrap::Options::new(width).initial_indent("  ").subsequent_indent("  ");
+        text.push_str(&format!("\n{}\n{}\n", paint(heading, HEAD), textwrap::fill(words, options)));
+    }
+    Ok(text)
+}
+
+fn list() -> String {
+    let mut text = String::new();
+    for scope in Scope::ALL {
+        let mut table = Table::new();
+        let width = u16::try_from(terminal::width().min(110)).unwrap_or(80);
+        table
+            .load_style(presets::NOTHING)
+            .set_content_arrangement(ContentArrangement::Dynamic)
+            .set_width(width);
+        let here: Vec<&Entry> = entries().filter(|entry| entry.scope == scope).collect();
+        for entry in &here {
+            table.add_row([entry.code.name(), entry.level.name(), entry.title]);
+        }
+        text.push_str(&format!("{}\n{}\n\n", paint(scope.title(), HEAD), table.to_string().trim_end()));
+    }
+    text.push_str(&paint(
+        "tidy-gate explain CODE tells why a finding matters and how to put it right.",
+        FAINT,
+    ));
+    text.push('\n');
+    text
+}

@@ -1,0 +1,41 @@
+//! `tidy-gate`: checks a prepared import file against a record schema before any load runs.
+
+mod args;
+mod commands;
+mod failure;
+mod interrupt;
+mod progress;
+mod render;
+mod terminal;
+
+use clap::Parser;
+use std::process::ExitCode;
+
+fn main() -> ExitCode {
+    interrupt::watch();
+    let cli = args::Cli::parse();
+    let outcome = match &cli.command {
+        args::Command::Check(args) => commands::check::run(args),
+        args::Command::Explain(args) => commands::explain::run(args),
+        args::Command::Demo(args) => commands::demo::run(args),
+    };
+    outcome.map_or_else(|error| failure::tell(&error), ExitCode::from)
+}
+
+/// What a command comes to.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+enum Ended {
+    /// The gate is open, or there was nothing to decide.
+    Well,
+    /// The gate is shut.
+    Shut,
+}
+
+impl From<Ended> for ExitCode {
+    fn from(ended: Ended) -> Self {
+        match ended {
+            Ended::Well => Self::SUCCESS,
+            Ended::Shut => Self::from(1),
+        }
+    }
+}

@@ -1,0 +1,184 @@
+//! The findings by code and field: how many, where first, and one true example.
+
+use super::{counted, level_style, part};
+use crate::terminal::{FAINT, HEAD, QUIET, VALUE, columns, cut, padded, paint, shown};
+use tidy_gate_core::catalogue::{Code, Level, entry};
+use tidy_gate_core::finding::Finding;
+use tidy_gate_core::gate::grouped;
+use tidy_gate_core::report::{Report, Total};
+
+/// So many rows are named.
+const MOST_ROWS: usize = 6;
+
+/// The groups, in at most `room` lines (but never fewer than a few).
+pub(super) fn lines(report: &Report, width: usize, room: usize) -> Vec<String> {
+    if report.totals.is_empty() {
+        return Vec::new();
+    }
+    let mut totals: Vec<&Total> = report.totals.iter().collect();
+    totals.sort_by_key(|total| (total.level, total.first.row.is_some(), std::cmp::Reverse(total.count)));
+    let mut lines = part("Findings", "by code and field, what holds rows first").to_vec();
+    let mut left = totals.as_slice();
+    let groups: Vec<_> = totals.iter().map(|total| group(report, total, width)).collect();
+    // Air between the groups where there is room for it.
+    let with_air = groups.iter().map(|group| group.len() + 1).sum::<usize>() + lines.len() <= room;
+    if !with_air && !groups.is_empty() {
+        lines.push(String::new());
+    }
+    let mut groups = groups.into_iter();
+    while let (Some((_, rest)), Some(mut group)) = (left.split_first(), groups.next()) {
+        if with_air {
+            group.insert(0, String::new());
+        }
+        // Lines are kept for those that find no room.
+        let needed = group.len() + if rest.is_empty() { 0 } else { 4 };
+        if lines.len() + needed > room.max(8) {
+            break;
+        }
+        lines.extend(group);
+        left = rest;
+    }
+    lines.extend(unshown(left, width));
+    lines
+}
+
+/// What found no room, in two lines.
+fn unshown(totals: &[&Total], width: usize) -> Vec<String> {
+    if totals.is_empty() {
+        return Vec::new();
+    }
+    let count = totals.iter().map(|total| total.count).sum();
+    let mut codes: Vec<_> = totals.iter().map(|total| total.code.name()).collect();
+    codes.dedup();
+    let head = format!(
+        "and {} of {} more",
+        counted(count, "finding", "findings"),
+        counted(totals.len() as u64, "kind", "kinds")
+    );
+    let text = format!("{head}: {}", codes.join(", "));
+    let mut lines = vec![String::new()];
+    lines.extend(
+        textwrap::wrap(&text, width.saturating_sub(3)).iter().take(3).map(|line| format!("   {line}")),
+    );
+    lines
+}
+
+fn group(report: &Report, total: &Total, width: usize) -> Vec<String> {
+    let examples: Vec<&Finding> = report
+        .findings
+        .iter()
+        .filter(|finding| {
+            finding.code == total.code && finding.level == total.level && finding.field == total.field
+        })
+        .collect();
+    let mut lines = vec![headline(report, total, &examples, width)];
+    let indent = "         ";
+    let width = width.saturating_sub(indent.len());
+    let Some(example) = examples.first() else { return lines };
+    let rows = rows(total, &examples).map(|rows| cut(&rows, width));
+    match sample(example, width) {
+        Some(text) => {
+            let joined = rows.as_ref().filter(|rows| text.1 + 4 + columns(rows) <= width.min(150));
+            if let Some(rows) = joined {
+                lines.push(format!("{indent}{}    {}", text.0, paint(rows, FAINT)));
+                return lines;
+            }
+            lines.push(format!("{indent}{}", text.0));
+        }
+        None => {
+            let message = sentence(example);
+            lines
+                .extend(textwrap::wrap(&message, width).iter().take(2).map(|line| format!("{indent}{line}")));
+        }
+    }
+    lines.extend(rows.map(|rows| format!("{indent}{}", paint(&rows, FAINT))));
+    lines
+}
+
+/// Level, code, field and column on the left, the count on the right.
+fn headline(report: &Report, total: &Total, examples: &[&Finding], width: usize) -> String {
+    let level = match total.level {
+        Level::Stop => " STOP ",
+        Level::Warn => " WARN ",
+        Level::Note => " NOTE ",
+    };
+    let column = total
+        .field
+        .as_ref()
+        .and_then(|field| report.columns.iter().find(|c| c.field.as_ref() == Some(field)));
+    let place = match (column, &total.field, examples) {
+        (Some(column), _, _) => format!("{} (column {})", cut(&column.heading, 34), column.letter),
+        (None, Some(field), _) => cut(field, 34),
+        (None, None, [one]) => match (&one.letter, one.fields.as_slice()) {
+            (Some(letter), _) => format!("column {letter}"),
+            (None, []) => String::new(),
+            (None, fields) => cut(&fields.join(" + "), 40),
+        },
+        (None, None, [first, ..]) if !first.fields.is_empty() => cut(&first.fields.join(" + "), 40),
+        _ => String::new(),
+    };
+    let count = if total.count == 1 { "once".to_owned() } else { format!("{} times", grouped(total.count)) };
+    let code = padded(total.code.name(), 16);
+    let used = 3 + level.len() + columns(&code) + columns(&place) + 4;
+    let gap = " ".repeat(width.min(110).saturating_sub(used + columns(&count)).max(2));
+    format!(
+        "  {} {}  {place}{gap}{}",
+        paint(level, level_style(total.level)),
+        paint(&code, HEAD),
+        paint(&count, HEAD)
+    )
+}
+
+/// The example with its width: the value, why, what was expected, what would fit; nothing when the finding
+/// has no value.
+fn sample(example: &Finding, width: usize) -> Option<(String, usize)> {
+    let value = example.value.as_deref()?;
+    let value = if example.code == Code::RowWidth {
+        value.to_owned()
+    } else if value.is_empty() {
+        "blank".to_owned()
+    } else {
+        format!("\"{}\"", cut(value, width / 3))
+    };
+    let near =
+        example.suggestion.as_deref().map(|near| format!("  nearest: {}", cut(near, 30))).unwrap_or_default();
+    let expected = example.expected.as_deref().map(|expected| format!("  expected {}", shown(expected)));
+    let room = width.saturating_sub(columns(&value) + columns(&near));
+    let expected = expected.map(|expected| cut(&expected, room)).unwrap_or_default();
+    let more = example.bare_message();
+    let more = more.strip_prefix(entry(example.code).title).unwrap_or(more);
+    let more = more.trim_start_matches([':', ' ']);
+    // Where nothing else is said of the value, the title says it.
+    let more = if more.is_empty() && expected.is_empty() { entry(example.code).title } else { more };
+    let more = Some(format!("  {}", shown(more)))
+        .filter(|text| !more.is_empty() && columns(text) + columns(&expected) <= room);
+    let more = more.unwrap_or_default();
+    let used = [&value, &more, &expected, &near].iter().map(|part| columns(part)).sum();
+    Some((format!("{}{more}{expected}{}", paint(&value, VALUE), paint(&near, QUIET)), used))
+}
+
+/// The finding as a sentence, for those without a value.
+fn sentence(example: &Finding) -> String {
+    let heading = example.heading.as_deref().filter(|heading| !heading.is_empty() && example.field.is_none());
+    let heading = heading.map(|heading| format!("\"{}\": ", cut(heading, 30))).unwrap_or_default();
+    let near = example.suggestion.as_deref().map(|near| format!("; perhaps {near}")).unwrap_or_default();
+    shown(&format!("{heading}{}{near}", example.message))
+}
+
+/// The first rows.
+fn rows(total: &Total, examples: &[&Finding]) -> Option<String> {
+    total.first.row?;
+    let row = |finding: &&Finding| {
+        let row = finding.row?;
+        Some(match finding.row_last {
+            Some(last) => format!("{row} to {last}"),
+            None => row.to_string(),
+        })
+    };
+    let mut rows: Vec<_> = examples.iter().filter_map(row).take(MOST_ROWS).collect();
+    rows.dedup();
+    let hidden = total.count.saturating_sub(rows.len() as u64);
+    let name = if total.count == 1 && rows.len() == 1 { "row" } else { "rows" };
+    let more = if hidden > 0 { format!(" and {} more", grouped(hidden)) } else { String::new() };
+    Some(format!("{name} {}{more}", rows.join(", ")))
+}

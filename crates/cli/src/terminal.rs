@@ -1,0 +1,100 @@
+//! What is known of the terminal, and text made safe for it.
+
+use anstyle::{AnsiColor, Style};
+use std::fmt::Write as _;
+use unicode_width::{UnicodeWidthChar, UnicodeWidthStr};
+
+/// For what is wrong.
+pub(crate) const BAD: Style = AnsiColor::Red.on_default().bold();
+/// For what deserves a look.
+pub(crate) const CARE: Style = AnsiColor::Yellow.on_default().bold();
+/// For what is well.
+pub(crate) const GOOD: Style = AnsiColor::Green.on_default().bold();
+/// For notes and for what can be typed.
+pub(crate) const QUIET: Style = AnsiColor::Cyan.on_default();
+/// For values as they stand in the file.
+pub(crate) const VALUE: Style = AnsiColor::Yellow.on_default();
+/// For headings.
+pub(crate) const HEAD: Style = Style::new().bold();
+/// For what may be passed over.
+pub(crate) const FAINT: Style = Style::new().dimmed();
+/// The verdict, shut and open: reversed, so that it stands out on light and dark alike.
+pub(crate) const SHUT: Style = AnsiColor::Red.on_default().bold().invert();
+pub(crate) const OPEN: Style = AnsiColor::Green.on_default().bold().invert();
+
+/// The text in a style. Streams that show no colour strip it.
+pub(crate) fn paint(text: &str, style: Style) -> String {
+    format!("{style}{text}{style:#}")
+}
+
+/// The width to write for: that of the terminal, else `COLUMNS`, else 80.
+pub(crate) fn width() -> usize {
+    let terminal = terminal_size::terminal_size().map(|(width, _)| usize::from(width.0));
+    let stated = || std::env::var("COLUMNS").ok().and_then(|columns| columns.parse().ok());
+    terminal.or_else(stated).unwrap_or(80).clamp(40, 200)
+}
+
+/// Text from outside as it may be shown: line breaks and tabs as marks, other control characters, direction
+/// marks and invisible characters as their code points.
+pub(crate) fn shown(text: &str) -> String {
+    let mut safe = String::with_capacity(text.len());
+    for c in text.chars() {
+        match c {
+            '\n' => safe.push('⏎'),
+            '\t' => safe.push('⇥'),
+            '\r' => {}
+            c if c.is_control() || is_hidden(c) => {
+                // Writing to a string cannot fail.
+                let _ = write!(safe, "<U+{:04X}>", u32::from(c));
+            }
+            c => safe.push(c),
+        }
+    }
+    safe
+}
+
+fn is_hidden(c: char) -> bool {
+    matches!(c, '\u{AD}' | '\u{61C}' | '\u{180E}' | '\u{200B}'..='\u{200F}' | '\u{2028}'..='\u{202E}'
+        | '\u{2060}'..='\u{206F}' | '\u{FEFF}' | '\u{FFF9}'..='\u{FFFB}' | '\u{E0000}'..='\u{E007F}')
+}
+
+/// How many columns the text takes.
+pub(crate) fn columns(text: &str) -> usize {
+    text.width()
+}
+
+/// The text, safe to show, cut to so many columns.
+pub(crate) fn cut(text: &str, most: usize) -> String {
+    let text = shown(text);
+    if columns(&text) <= most {
+        return text;
+    }
+    let (mut short, mut used) = (String::new(), 1);
+    for c in text.chars() {
+        used += c.width().unwrap_or(0);
+        if used > most {
+            break;
+        }
+        short.push(c);
+    }
+    short.push('…');
+    short
+}
+
+/// The text filled up with spaces to so many columns.
+pub(crate) fn padded(text: &str, width: usize) -> String {
+    format!("{text}{}", " ".repeat(width.saturating_sub(columns(text))))
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn hostile_text_is_made_visible_and_cut_to_columns() {
+        assert_eq!(shown("a\u{1b}[31mb\nc\u{202E}d\te"), "a<U+001B>[31mb⏎c<U+202E>d⇥e");
+        assert_eq!(cut("Mill Lane", 6), "Mill …");
+        assert_eq!(cut("東京都", 4), "東…");
+        assert_eq!(padded("東", 4), "東  ");
+    }
+}

@@ -1,0 +1,197 @@
+//! Every code: found exactly where it is, and not found on a sound twin.
+
+use crate::tool::{Folder, told};
+use tidy_gate_core::catalogue::Code;
+
+/// A record with a field for each kind.
+const SCHEMA: &str = r#"
+format = 1
+record = "tree"
+key = ["tag"]
+unique = [["site", "position"]]
+
+[[field]]
+name = "tag"
+label = "Tag number"
+kind = "text"
+pattern = "HT-[0-9]{3}"
+case = "upper"
+[[field]]
+name = "site"
+kind = "text"
+required = true
+length = { min = 2, max = 8 }
+[[field]]
+name = "position"
+kind = "integer"
+range = { min = 1, max = 99 }
+[[field]]
+name = "girth"
+kind = "decimal"
+digits = { before = 4, after = 1 }
+range = { min = 1, max = 1500 }
+[[field]]
+name = "planted"
+kind = "date"
+dates = ["dd/MM/yyyy", "MM/dd/yyyy", "d MMM yy", "yyyy-MM-dd"]
+range = { min = 1850-01-01, max = "today" }
+[[field]]
+name = "condition"
+kind = "picklist"
+picklist = "condition"
+[[field]]
+name = "protected"
+kind = "boolean"
+[[field]]
+name = "mail"
+kind = "email"
+[[field]]
+name = "canopy"
+kind = "decimal"
+read_only = true
+
+[picklist.condition]
+values = [{ code = "E", label = "Excellent" }, { code = "G", label = "Good" }, { code = "X", label = "Not assessed", retired = true }]
+"#;
+
+const HEAD: &str = "tag,site,position,girth,planted,condition,protected,mail\n";
+const SOUND: &str = "HT-001,W07,1,142.5,2019-12-31,Good,yes,j.marsh@trees.example\n\
+                     HT-002,W07,2,,,,,\n\
+                     HT-003,\"W 8\"\"x\",,7,31/12/2019,e,N,\n";
+
+/// A table in which `HT-002` has another value in one column.
+fn with(column: usize, value: &str) -> String {
+    let mut cells = ["HT-002", "W07", "2", "", "", "", "", ""].map(str::to_owned);
+    cells[column] = value.to_owned();
+    HEAD.to_owned() + &SOUND.replace("HT-002,W07,2,,,,,\n", &(cells.join(",") + "\n"))
+}
+
+/// Each code with a table that has it and the places at which it must be told, as "row letter field".
+fn cases() -> Vec<(Code, String, Vec<&'static str>)> {
+    let long = "x".repeat(9);
+    let headed = |head: &str, rows: &str| format!("{head}\n{rows}");
+    let table = |text: &str| HEAD.to_owned() + text;
+    vec![
+        (Code::BlankTail, table(&format!("{SOUND},,,,,,,\n,,,,,,,\n")), vec!["5 - -"]),
+        (Code::BooleanBad, with(6, "perhaps"), vec!["3 G protected"]),
+        (Code::CaseWrong, with(0, "ht-002"), vec!["3 A tag"]),
+        (Code::DateBad, with(4, "soon"), vec!["3 E planted"]),
+        (Code::DateImpossible, with(4, "31/06/2019"), vec!["3 E planted"]),
+        (Code::DateTwoDigitYear, with(4, "3 May 19"), vec!["3 E planted"]),
+        (Code::DateUnclear, with(4, "03/04/2019"), vec!["3 E planted"]),
+        (Code::DecimalBad, with(3, "12cm"), vec!["3 D girth"]),
+        (Code::DigitsTooMany, with(3, "1.25"), vec!["3 D girth"]),
+        (Code::EmailBad, with(7, "j.marsh@trees"), vec!["3 H mail"]),
+        (Code::FieldMissing, headed("site,position", "W07,1\n"), vec!["- - tag"]),
+        (Code::FieldReadOnly, headed("tag,site,canopy", "HT-001,W07,1\n"), vec!["1 C canopy"]),
+        (Code::FileEmpty, HEAD.to_owned(), vec!["- - -"]),
+        (Code::HeadingBlank, headed("tag,site,", "HT-001,W07,note\n"), vec!["1 C -"]),
+        (Code::HeadingRepeated, headed("tag,site,remark,Remark", "HT-001,W07,a,b\n"), vec!["1 D -"]),
+        (
+            Code::HeadingShared,
+            headed("tag,site,Girth!,GIRTH", "HT-001,W07,1,2\n"),
+            vec!["1 C girth", "1 D girth"],
+        ),
+        (Code::HeadingUnpaired, headed("tag,site,grith", "HT-001,W07,1\n"), vec!["1 C -"]),
+        (Code::IntegerBad, with(2, "2.0"), vec!["3 C position"]),
+        (Code::KeyBlank, with(0, " "), vec!["3 A tag"]),
+        (Code::KeyRepeated, with(0, "\"HT-001\""), vec!["2 A tag", "3 A tag"]),
+        (Code::OffList, with(5, "Goood"), vec!["3 F condition"]),
+        (Code::OffListRetired, with(5, "not  assessed"), vec!["3 F condition"]),
+        (Code::OutOfRange, with(3, "1500.1"), vec!["3 D girth"]),
+        (Code::PatternBroken, with(0, "HT-02"), vec!["3 A tag"]),
+        (Code::QuoteOpen, table(&format!("{SOUND}HT-009,\"W07,5\nHT-010,W07\n")), vec!["5 B -"]),
+        (Code::QuoteStray, with(1, "W7 5\" x"), vec!["3 B site"]),
+        (Code::RequiredBlank, with(1, "\"\""), vec!["3 B site"]),
+        (Code::RowBlank, table(&SOUND.replace("HT-002", "\n,,,,,,,\nHT-002")), vec!["3 - -"]),
+        (Code::RowWidth, table(&SOUND.replace("HT-002,", "HT-002")), vec!["3 - -"]),
+        (Code::TextTooLong, with(1, &long), vec!["3 B site"]),
+        (Code::TextTooShort, with(1, "W"), vec!["3 B site"]),
+        (Code::UniqueRepeated, with(2, "01"), vec!["2 - -", "3 - -"]),
+    ]
+}
+
+#[test]
+fn every_code_is_found_where_it_is_and_not_on_a_sound_twin() {
+    let folder = Folder::new();
+    folder.write("r.record.toml", SCHEMA);
+    let sound = folder.write("table.csv", HEAD.to_owned() + SOUND).report("");
+    assert_eq!((told(&sound), &sound["gate"]), (Vec::new(), &"open".into()));
+    let mut seen = vec![Code::EncodingDoubt, Code::KeyNone];
+    for (code, table, places) in cases() {
+        let report = folder.write("table.csv", &table).report("");
+        let found: Vec<_> = told(&report)
+            .iter()
+            .filter_map(|told| told.strip_prefix(&format!("{code} ")).map(str::to_owned))
+            .collect();
+        assert_eq!(found, places, "{code} in {table}");
+        seen.push(code);
+    }
+    seen.sort_unstable();
+    assert_eq!(seen, Code::ALL, "each code has its case");
+}
+
+#[test]
+fn a_fault_is_told_once_and_alone() {
+    let folder = Folder::new();
+    folder.write("r.record.toml", SCHEMA);
+    for (code, table, places) in cases() {
+        let alone = !matches!(code, Code::HeadingRepeated | Code::UniqueRepeated);
+        if alone {
+            let report = folder.write("table.csv", &table).report("");
+            assert_eq!(told(&report).len(), places.len(), "{code}: {:?}", told(&report));
+        }
+    }
+}
+
+#[test]
+fn bytes_of_another_encoding_are_told_in_their_cell() {
+    let folder = Folder::new();
+    folder
+        .write("r.record.toml", SCHEMA)
+        .write("table.csv", b"tag,site,other\nHT-001,Caf\xE9,\xFF\nHT-002,W07,\n");
+    let report = folder.report("");
+    let told = told(&report);
+    assert_eq!(told[1..], ["encoding-doubt 2 B site", "encoding-doubt 2 C -"]);
+    assert_eq!((&report["counts"]["held"], &report["counts"]["warns"]), (&1.into(), &2.into()));
+}
+
+#[test]
+fn a_record_without_a_key_says_what_cannot_be_seen() {
+    let folder = Folder::new();
+    let schema = SCHEMA.replace("key = [\"tag\"]\n", "");
+    folder.write("r.record.toml", schema).write("table.csv", HEAD.to_owned() + SOUND);
+    let report = folder.report("");
+    assert_eq!((told(&report), &report["gate"]), (vec!["key-none - - -".to_owned()], &"open".into()));
+    let ran = folder.run("check table.csv --record r.record.toml --mode update");
+    assert!(ran.code == 2 && ran.err.contains("names no key"), "{}", ran.err);
+}
+
+#[test]
+fn the_mode_decides_what_is_needed() {
+    let folder = Folder::new();
+    folder.write("r.record.toml", SCHEMA).write("table.csv", "tag,girth\nHT-001,5\n,6\n");
+    for (mode, wanted) in [
+        ("add", vec!["field-missing - - site", "key-blank 3 A tag"]),
+        ("both", vec!["field-missing - - site", "key-blank 3 A tag"]),
+        ("update", vec!["key-blank 3 A tag"]),
+    ] {
+        assert_eq!(told(&folder.report(&format!("--mode {mode}"))), wanted, "{mode}");
+    }
+}
+
+#[test]
+fn advised_fields_warn_and_defaults_fill() {
+    let folder = Folder::new();
+    folder.write(
+        "r.record.toml",
+        "format = 1\nrecord = \"t\"\nkey = [\"k\"]\n[[field]]\nname = \"k\"\nkind = \"integer\"\n\
+        [[field]]\nname = \"a\"\nkind = \"text\"\nrequired = \"advised\"\n\
+        [[field]]\nname = \"d\"\nkind = \"boolean\"\nrequired = true\ndefault = \"No\"\n\
+        [[field]]\nname = \"absent\"\nkind = \"text\"\nrequired = \"add\"\ndefault = \"survey\"\n",
+    );
+    folder.write("table.csv", "k,a,d\n1,x,yes\n2,,\n");
+    let report = folder.report("--ready ready.csv");
+    assert_eq!((told(&report), &report["gate"]), (vec!["required-blank 3 B a".to_owned()], &"open".into()));
+    assert_eq!(folder.read("ready.csv"), "k,a,d,absent\n1,x,true,survey\n2,,false,survey\n");
+}

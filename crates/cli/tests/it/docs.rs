@@ -1,0 +1,58 @@
+//! Pages made from the code are current. `TIDY_GATE_WRITE_DOCS=1 cargo test -p tidy-gate docs` writes them.
+
+use crate::tool::project;
+use tidy_gate_core::catalogue::{Scope, entries};
+use tidy_gate_core::report::Report;
+use tidy_gate_core::schema::raw::RawRecord;
+
+fn current(name: &str, wanted: &str) {
+    let path = project().join("docs").join(name);
+    if std::env::var_os("TIDY_GATE_WRITE_DOCS").is_some() {
+        std::fs::write(&path, wanted).unwrap();
+    }
+    let found = std::fs::read_to_string(&path).unwrap_or_default();
+    assert!(found == wanted, "docs/{name} is stale: run TIDY_GATE_WRITE_DOCS=1 cargo test -p tidy-gate docs");
+}
+
+#[test]
+fn the_page_of_findings() {
+    let mut page = String::from(
+        "# The findings\n\nEvery finding has a stable code and a level. A **stop** holds its row, and one without a row holds every\n\
+         row. A **warn** and a **note** hold nothing. `tidy-gate explain CODE` tells the same on the terminal.\n\n\
+         *This page is made from the catalogue in the code.*\n",
+    );
+    for scope in Scope::ALL {
+        page.push_str(&format!("\n## {}\n", scope.title()));
+        for entry in entries().filter(|entry| entry.scope == scope) {
+            let otherwise = entry.otherwise.map(|otherwise| format!(", {otherwise}")).unwrap_or_default();
+            page.push_str(&format!(
+                "\n### `{}`\n\n{}{otherwise}: {}.\n\n- **Why it matters.** {}\n- **How to put it right.** {}\n- Not so: `{}`\n- But so: `{}`\n",
+                entry.code, entry.level.name(), entry.title, entry.why, entry.remedy, entry.bad, entry.good
+            ));
+        }
+    }
+    current("findings.md", &page);
+}
+
+#[test]
+fn the_schemas() {
+    let pretty = |schema: &schemars::Schema| serde_json::to_string_pretty(schema).unwrap() + "\n";
+    // What is left out of a report when it is empty is not required in it.
+    let written = schemars::generate::SchemaSettings::draft2020_12().for_serialize().into_generator();
+    current("schemas/report.schema.json", &pretty(&written.into_root_schema_for::<Report>()));
+    current("schemas/record.schema.json", &pretty(&schemars::schema_for!(RawRecord)));
+}
+
+#[test]
+fn the_readme_names_what_there_is() {
+    let readme = std::fs::read_to_string(project().join("README.md")).unwrap();
+    for part in ["cargo run --release -- demo", "cargo test --workspace", "docs/guide.md", "docs/findings.md"]
+    {
+        assert!(readme.contains(part), "{part}");
+    }
+    let pictures =
+        readme.split("](").filter_map(|part| part.split(')').next()).filter(|link| link.ends_with(".png"));
+    for picture in pictures {
+        assert!(project().join(picture).exists(), "{picture}");
+    }
+}

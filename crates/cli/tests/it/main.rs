@@ -1,0 +1,13 @@
+//! The built program, run on files in a temporary folder.
+
+#![allow(clippy::unwrap_used, clippy::indexing_slicing, reason = "a test that panics has failed")]
+
+mod bad_input;
+mod codes;
+mod docs;
+mod dresses;
+mod outputs;
+mod program;
+mod report;
+mod structure;
+mod tool;

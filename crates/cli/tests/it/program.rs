@@ -1,0 +1,231 @@
+//! The program as a whole: help, explain, demo.
+
+use crate::tool::{Folder, demo};
+
+#[test]
+fn help_says_what_each_command_does() {
+    let folder = Folder::new();
+    for (words, parts) in [
+        ("--help", vec!["check", "explain", "demo", "Exit codes: 0 the gate is open, 1 the gate is shut"]),
+        (
+            "check --help",
+            vec!["--record <RECORD>", "--dates <PATTERN>", "--held <FILE>", "Examples, on the demo data"],
+        ),
+        ("explain --help", vec!["tidy-gate explain date-bad"]),
+        ("demo --help", vec!["tidy-gate-demo"]),
+    ] {
+        let ran = folder.run(words);
+        assert_eq!(ran.code, 0);
+        for part in parts {
+            assert!(ran.out.contains(part), "{words}: {part}");
+        }
+        assert!(ran.out.lines().all(|line| line.chars().count() <= 100), "{words}");
+    }
+    assert_eq!(folder.run("").code, 2);
+}
+
+#[test]
+fn the_help_of_check_is_what_a_newcomer_needs() {
+    insta::assert_snapshot!(Folder::new().run("check --help").out, @r#"
+    May this file go through? The verdict, the reasons, the ready rows and the held rows
+
+    Usage: tidy-gate check [OPTIONS] <FILE>
+
+    Arguments:
+      <FILE>
+              The file to check: CSV in UTF-8; - reads standard input
+
+    Options:
+      -r, --record <RECORD>
+              The record schema to check against
+
+          --mode <MODE>
+              What loading the file would do to the target
+
+              Possible values:
+              - add:    Every row becomes a new record
+              - update: Every row changes a record that is there
+              - both:   What is new is added, the rest updated
+              
+              [default: add]
+
+          --dates <PATTERN>
+              A form in which the file writes dates, such as dd/MM/yyyy; may be given several times
+              
+              Days are d, months M, years y, as in spreadsheets: d MMM yyyy reads 3 Mar 2024. ISO dates
+              are read beside the stated forms. A field that names its own forms in the record schema
+              keeps to those.
+
+          --today <DATE>
+              The day that "today" means, as yyyy-MM-dd [default: the local date]
+
+          --threads <N>
+              How many threads to use [default: one for each processor]
+
+      -h, --help
+              Print help (see a summary with '-h')
+
+    Outputs:
+          --findings <FILE>
+              Write every finding to this file: .csv or .ndjson
+
+          --ready <FILE>
+              Write the rows that may load, in the target's form: .csv
+
+          --held <FILE>
+              Write the other rows as they came, each with its row and reasons: .csv
+
+          --format <FORMAT>
+              The form of the report on standard output
+
+              Possible values:
+              - text: For people
+              - json: For programs: the report of format 1
+              
+              [default: text]
+
+          --force
+              Overwrite existing outputs; never the input
+
+    Examples, on the demo data (`tidy-gate demo` writes it):
+      tidy-gate check ward-7-survey.csv --record tree.record.toml
+      tidy-gate check ward-7-survey.csv --record tree.record.toml --ready ready.csv --held held.csv
+    "#);
+}
+
+#[test]
+fn the_help_of_the_program_is_short() {
+    insta::assert_snapshot!(Folder::new().run("--help").out, @"
+    Checks prepared CSV import files against a record schema, before any load runs
+
+    Usage: tidy-gate <COMMAND>
+
+    Commands:
+      check    May this file go through? The verdict, the reasons, the ready rows and the held rows
+      explain  What a finding means, why it matters, how to put it right
+      demo     Write the demo data into a folder and walk through a check on it
+      help     Print this message or the help of the given subcommand(s)
+
+    Options:
+      -h, --help     Print help
+      -V, --version  Print version
+
+    Exit codes: 0 the gate is open, 1 the gate is shut, 2 the work could not be done, 130 interrupted.
+    Start with: tidy-gate demo
+    ");
+}
+
+#[test]
+fn the_list_of_codes_goes_by_scope() {
+    insta::assert_snapshot!(Folder::new().run("explain").out, @"
+    The file
+     file-empty      stop  the file holds no rows                                   
+     quote-open      stop  a quoted cell never closes                               
+     quote-stray     warn  a quote stands where it has no place                     
+     row-width       stop  the row has more or fewer cells than there are headings  
+     encoding-doubt  stop  a cell holds bytes that cannot be read in the file's     
+                           encoding                                                 
+     blank-tail      note  the file ends in rows without values
+
+    Headings
+     heading-blank     warn  a column holds values but has no heading      
+     heading-repeated  warn  the same heading stands twice                 
+     heading-unpaired  warn  no field has this heading                     
+     heading-shared    stop  two columns claim the same field              
+     field-missing     stop  a needed field has no column                  
+     field-read-only   warn  a column for a field that the target computes
+
+    Values
+     required-blank       stop  a required value is missing             
+     integer-bad          stop  not a whole number                      
+     decimal-bad          stop  not a number                            
+     digits-too-many      stop  more digits than the field holds        
+     out-of-range         stop  outside the permitted range             
+     text-too-long        stop  longer than the field                   
+     text-too-short       stop  shorter than permitted                  
+     pattern-broken       stop  not of the expected form                
+     case-wrong           stop  in the wrong case                       
+     boolean-bad          stop  neither yes nor no                      
+     date-bad             stop  not a date in any permitted form        
+     date-impossible      stop  a day that does not exist               
+     date-unclear         stop  day and month could be either way round 
+     date-two-digit-year  warn  a year of two digits                    
+     off-list             stop  not a value of the picklist             
+     off-list-retired     stop  a retired value of the picklist         
+     email-bad            stop  not an e-mail address
+
+    Rows
+     row-blank  note  rows without a value stand between the others
+
+    Keys
+     key-blank        stop  the key, or a part of it, is missing                 
+     key-repeated     stop  the same key stands in several rows                  
+     unique-repeated  stop  a combination that must not repeat stands in several 
+                            rows                                                 
+     key-none         note  the record has no key
+
+    tidy-gate explain CODE tells why a finding matters and how to put it right.
+    ");
+}
+
+#[test]
+fn explain_tells_one_code_or_lists_all() {
+    let folder = Folder::new();
+    let list = folder.run("explain").out;
+    for code in tidy_gate_core::catalogue::Code::ALL {
+        assert!(list.contains(code.name()), "{code}");
+    }
+    insta::assert_snapshot!(folder.run("explain OFF-LIST").out, @"
+    off-list  stop, a warning on an open list
+    not a value of the picklist
+
+    Why it matters
+      The target permits only the values of its picklist here.
+
+    How to put it right
+      Use a permitted value; where a nearest one is named, check that it is what was
+      meant.
+
+    Not so
+      Goood
+
+    But so
+      Good
+    ");
+}
+
+#[test]
+fn the_demo_writes_its_world_walks_and_can_be_run_again() {
+    let folder = Folder::new();
+    let ran = folder.run("demo");
+    assert_eq!((ran.code, ran.err.as_str()), (0, ""));
+    let made = folder.path("tidy-gate-demo");
+    for name in ["tree.record.toml", "species.csv", "ward-3-survey.csv", "ward-7-survey.csv"] {
+        assert!(
+            std::fs::read(made.join(name)).unwrap() == std::fs::read(demo().join(name)).unwrap(),
+            "{name}"
+        );
+    }
+    for name in ["ready.csv", "held.csv", "findings.csv"] {
+        assert!(made.join(name).exists(), "{name}");
+    }
+    assert_eq!(ran.out.matches("GATE OPEN").count(), 1);
+    assert_eq!(ran.out.matches("GATE SHUT").count(), 2);
+    // Each command that is shown works as it is typed.
+    let typed = ran.out.replace(" \\\n", " ");
+    let shown: Vec<_> =
+        typed.lines().filter_map(|line| line.trim().strip_prefix("tidy-gate ")).collect();
+    assert!(shown.len() > 8, "{shown:?}");
+    for words in shown {
+        let words = words
+            .replace(" --ready ready.csv", "")
+            .replace(" --held held.csv", "")
+            .replace(" --findings findings.csv", "");
+        assert!(folder.run(&words).code < 2, "{words}");
+    }
+    assert_eq!(folder.run("demo").code, 0, "a second time");
+    std::fs::write(made.join("species.csv"), "mine").unwrap();
+    let ran = folder.run("demo");
+    assert!(ran.code == 2 && ran.err.contains("is not the demo's own"), "{}", ran.err);
+    assert_eq!(folder.run("demo --force").code, 0);
+}

@@ -1,0 +1,497 @@
+//! The report: as text at every width, and as JSON by its schema.
+
+use crate::tool::{Folder, demo, project};
+use serde_json::Value;
+
+fn ward(name: &str) -> Folder {
+    let folder = Folder::new();
+    folder.write("table.csv", std::fs::read(demo().join(name)).unwrap());
+    folder.write("species.csv", std::fs::read(demo().join("species.csv")).unwrap());
+    folder.write("r.record.toml", std::fs::read(demo().join("tree.record.toml")).unwrap());
+    folder
+}
+
+fn text(folder: &Folder, width: usize) -> String {
+    let words = "check table.csv --record r.record.toml --today 2026-11-25";
+    let output = folder.command(words).env("COLUMNS", width.to_string()).output().unwrap();
+    crate::tool::ran(output).out
+}
+
+#[test]
+fn a_sound_file_is_told_in_a_few_lines() {
+    insta::assert_snapshot!(text(&ward("ward-3-survey.csv"), 80), @r"
+
+     GATE OPEN   The file may be loaded: all 148 rows are ready.
+
+      File      table.csv  19.4 KB, CSV in UTF-8, commas, headings in row 1
+      Record    Street tree (tree 2026.1)  mode add, today 2026-11-25
+      Rows      148 rows: 148 ready, 0 held
+      Findings  none
+
+    Columns  all 14 have a field
+      A Tag number → tag_no · B Site → site_code · C Position → position_no ·
+      D Species · E Planted on · F Girth (cm) · G Height (m) · H Stems ·
+      I Cond. → condition · J Inspected on · K Inspector → inspector_email ·
+      L Protected · M Removal due · N Notes
+
+    Next
+      Load the file, or have its rows written in the target's form:
+        tidy-gate check table.csv --record r.record.toml \
+          --today 2026-11-25 --ready ready.csv
+    ");
+}
+
+#[test]
+fn a_faulty_file_is_told_by_code_and_field() {
+    insta::assert_snapshot!(text(&ward("ward-7-survey.csv"), 100), @r#"
+
+     GATE SHUT   The file may not be loaded: 167 of 396 rows are held.
+
+      File      table.csv  52.2 KB, CSV in UTF-8, commas, headings in row 1
+      Record    Street tree (tree 2026.1)  mode add, today 2026-11-25
+      Rows      396 rows: 229 ready, 167 held
+      Findings  202 stops, 2 warnings, 2 notes
+
+    Columns  14 with a field, 1 without
+      A Tag number → tag_no · B Site → site_code · C Position → position_no · D Species ·
+      E Planted on · F Girth (cm) · G Height (m) · H Stems · I Cond. → condition · J Inspected on ·
+      K Inspecter → inspector_email · L Protected · M Removal due · N Notes
+      O "Surveyor"  no field has this heading; left out
+
+    Findings  by code and field, what holds rows first
+
+      STOP  date-bad          Planted on (column E)                                          95 times
+            "19.08.1991"  expected a date as yyyy-MM-dd
+            rows 122, 123, 124, 125, 126, 127 and 89 more
+      STOP  unique-repeated   site_code + position_no                                        26 times
+            "W07-ORCH / 5"  this combination (columns B, C) stands in 2 rows; the rows differ elsewhere
+            rows 22, 28, 344, 345, 346, 347 and 20 more
+      STOP  key-repeated      Tag number (column A)                                          24 times
+            "HT-0004540"  this key stands in 2 rows; the rows are equal throughout
+            rows 344, 345, 346, 347, 348, 349 and 18 more
+      STOP  decimal-bad       Girth (cm) (column F)                                          20 times
+            "18.4 cm"  expected a number such as 12.5    rows 264, 265, 266, 267, 268, 269 and 14 more
+      STOP  off-list          Cond. (column I)                                                6 times
+            "Goood"  expected one of Excellent (E), Good (G), Fair (F), Poor (P), Dead …  nearest: Good
+            rows 33, 68, 69, 104, 344, 364
+      STOP  required-blank    Site (column B)                                                 5 times
+            blank  expected a value, such as W07-MILL    rows 47, 48, 49, 226, 322
+      STOP  case-wrong        Tag number (column A)                                           4 times
+            "ht-0004214"  expected upper case  nearest: HT-0004214    rows 16, 17, 18, 254
+      STOP  off-list          Species (column D)                                              3 times
+            "QUE-RUB"  expected one of 30 values of the picklist species  nearest: QUE-ROB
+            rows 206, 207, 208
+      STOP  boolean-bad       Protected (column L)                                            2 times
+            "TPO 12"  expected yes or no    rows 172, 173
+      STOP  digits-too-many   Girth (cm) (column F)                                           2 times
+            "14200"  5 before the point  expected at most 4 digits before and 1 after the point
+            rows 56, 79
+      STOP  email-bad         Inspecter (column K)                                            2 times
+            "***"  the part behind the @ has no dot  expected one address such as name@example.org
+            rows 316, 317
+      STOP  integer-bad       Stems (column H)                                                2 times
+            "2.0"  expected a whole number  nearest: 2    rows 142, 143
+      STOP  off-list-retired  Cond. (column I)                                                2 times
+            "Not assessed"  expected one of Excellent (E), Good (G), Fair (F), Poor (P), Dead (D)
+            rows 237, 305
+      STOP  date-impossible   Planted on (column E)                                              once
+            "2021-06-31"  expected a day that exists, as yyyy-MM-dd    row 100
+      STOP  decimal-bad       Height (m) (column G)                                              once
+            "tall"  expected a number such as 12.5    row 93
+      STOP  key-blank         Tag number (column A)                                              once
+            blank  expected a value, such as HT-0004213    row 192
+      STOP  out-of-range      Planted on (column E)                                              once
+            "1799-05-01"  expected between 1850-01-01 and 2026-11-25    row 101
+      STOP  out-of-range      Girth (cm) (column F)                                              once
+            "14200"  expected between 1 and 1,500    row 56
+
+      and 8 findings of 8 kinds more: out-of-range, pattern-broken, row-width, text-too-long, heading-
+      unpaired, quote-stray, blank-tail, row-blank
+
+    Next
+      What the most frequent stop means and how to put it right:
+        tidy-gate explain date-bad
+      If the file writes its dates as dd.MM.yyyy, say so:
+        tidy-gate check table.csv --record r.record.toml --today 2026-11-25 \
+          --dates dd.MM.yyyy
+      Take the 229 ready rows apart from the held ones, which go back with their reasons:
+        tidy-gate check table.csv --record r.record.toml --today 2026-11-25 \
+          --ready ready.csv --held held.csv
+      All 206 findings, one a line:
+        tidy-gate check table.csv --record r.record.toml --today 2026-11-25 \
+          --findings findings.csv
+    "#);
+}
+
+/// A small file with a fault of the file, one of a heading and one of a value.
+fn small() -> Folder {
+    let folder = Folder::new();
+    folder.write(
+        "r.record.toml",
+        "format = 1\nrecord = \"tree\"\nversion = \"7\"\nkey = [\"tag\"]\n[[field]]\nname = \"tag\"\nlabel = \"Tag number\"\nkind = \"integer\"\n\
+         [[field]]\nname = \"site\"\nkind = \"reference\"\nto = \"site\"\n[[field]]\nname = \"height\"\nkind = \"decimal\"\n",
+    );
+    folder.write("table.csv", "TAG NUMBER,site,Hieght,height\n7,a,1,2.5\n007,b,,high\n\n8,c,,\n");
+    folder
+}
+
+#[test]
+fn the_report_in_json_has_these_keys() {
+    insta::assert_snapshot!(serde_json::to_string_pretty(&small().report("")).unwrap(), @r#"
+    {
+      "causes": [],
+      "columns": [
+        {
+          "field": "tag",
+          "filled": 3,
+          "heading": "TAG NUMBER",
+          "how": "label",
+          "index": 1,
+          "letter": "A",
+          "proposals": [],
+          "sure": true
+        },
+        {
+          "field": "site",
+          "filled": 3,
+          "heading": "site",
+          "how": "name",
+          "index": 2,
+          "letter": "B",
+          "proposals": [],
+          "sure": true
+        },
+        {
+          "field": null,
+          "filled": 1,
+          "heading": "Hieght",
+          "how": "none",
+          "index": 3,
+          "letter": "C",
+          "proposals": [
+            {
+              "field": "height",
+              "why": "a heading like this one"
+            }
+          ],
+          "sure": false
+        },
+        {
+          "field": "height",
+          "filled": 2,
+          "heading": "height",
+          "how": "name",
+          "index": 4,
+          "letter": "D",
+          "proposals": [],
+          "sure": true
+        }
+      ],
+      "counts": {
+        "held": 2,
+        "left_out": 0,
+        "notes": 1,
+        "ready": 1,
+        "rows": 3,
+        "stops": 3,
+        "warns": 1
+      },
+      "file": {
+        "bytes": 59,
+        "delimiter": ",",
+        "encoding": "utf-8",
+        "first_row": 2,
+        "form": "csv",
+        "heading_row": 1,
+        "name": "table.csv",
+        "sheet": null
+      },
+      "findings": [
+        {
+          "code": "heading-unpaired",
+          "column": 3,
+          "field": null,
+          "heading": "Hieght",
+          "letter": "C",
+          "level": "warn",
+          "line": 1,
+          "message": "no field has this heading; the column is left out",
+          "row": 1,
+          "suggestion": "height, which has column D"
+        },
+        {
+          "code": "key-repeated",
+          "column": 1,
+          "field": "tag",
+          "heading": "TAG NUMBER",
+          "key": "7",
+          "letter": "A",
+          "level": "stop",
+          "line": 2,
+          "message": "this key stands in 2 rows; the rows differ elsewhere",
+          "places": [
+            2,
+            3
+          ],
+          "row": 2,
+          "value": "7"
+        },
+        {
+          "code": "key-repeated",
+          "column": 1,
+          "field": "tag",
+          "heading": "TAG NUMBER",
+          "key": "007",
+          "letter": "A",
+          "level": "stop",
+          "line": 3,
+          "message": "this key stands in 2 rows; the rows differ elsewhere",
+          "places": [
+            2,
+            3
+          ],
+          "row": 3,
+          "value": "007"
+        },
+        {
+          "code": "decimal-bad",
+          "column": 4,
+          "expected": "a number such as 12.5",
+          "field": "height",
+          "heading": "height",
+          "key": "007",
+          "letter": "D",
+          "level": "stop",
+          "line": 3,
+          "message": "not a number, expected a number such as 12.5",
+          "row": 3,
+          "value": "high"
+        },
+        {
+          "code": "row-blank",
+          "field": null,
+          "level": "note",
+          "message": "the row holds no value",
+          "row": 4
+        }
+      ],
+      "findings_left_out": 0,
+      "format": 1,
+      "gate": "shut",
+      "mode": "add",
+      "plan": null,
+      "record": {
+        "label": "tree",
+        "name": "tree",
+        "version": "7"
+      },
+      "today": "2026-11-25",
+      "tool": {
+        "name": "tidy-gate",
+        "version": "0.1.0"
+      },
+      "totals": [
+        {
+          "code": "decimal-bad",
+          "count": 1,
+          "field": "height",
+          "first": {
+            "column": 4,
+            "letter": "D",
+            "row": 3
+          },
+          "level": "stop",
+          "rows": 1
+        },
+        {
+          "code": "key-repeated",
+          "count": 2,
+          "field": "tag",
+          "first": {
+            "column": 1,
+            "letter": "A",
+            "row": 2
+          },
+          "level": "stop",
+          "rows": 2
+        },
+        {
+          "code": "heading-unpaired",
+          "count": 1,
+          "field": null,
+          "first": {
+            "column": 3,
+            "letter": "C",
+            "row": 1
+          },
+          "level": "warn",
+          "rows": 1
+        },
+        {
+          "code": "row-blank",
+          "count": 1,
+          "field": null,
+          "first": {
+            "column": null,
+            "letter": null,
+            "row": 4
+          },
+          "level": "note",
+          "rows": 1
+        }
+      ],
+      "unjudged": [
+        {
+          "field": "site",
+          "why": "kind reference"
+        }
+      ]
+    }
+    "#);
+}
+
+#[test]
+fn a_wide_terminal_gets_one_line_where_it_can() {
+    insta::assert_snapshot!(text(&small(), 160), @r#"
+
+     GATE SHUT   The file may not be loaded: 2 of 3 rows are held.
+
+      File      table.csv  59 bytes, CSV in UTF-8, commas, headings in row 1
+      Record    tree (tree 7)  mode add, today 2026-11-25
+      Rows      3 rows: 1 ready, 2 held
+      Findings  3 stops, 1 warning, 1 note
+      Not yet   not judged: site (kind reference)
+
+    Columns  3 with a field, 1 without
+      A TAG NUMBER → tag · B site · D height
+      C "Hieght"  no field; perhaps height; left out
+
+    Findings  by code and field, what holds rows first
+
+      STOP  key-repeated      TAG NUMBER (column A)                                                     2 times
+            "7"  this key stands in 2 rows; the rows differ elsewhere    rows 2, 3
+
+      STOP  decimal-bad       height (column D)                                                            once
+            "high"  expected a number such as 12.5    row 3
+
+      WARN  heading-unpaired  column C                                                                     once
+            "Hieght": no field has this heading; the column is left out; perhaps height, which has column D
+            row 1
+
+      NOTE  row-blank                                                                                      once
+            the row holds no value
+            row 4
+
+    Next
+      What the most frequent stop means and how to put it right:
+        tidy-gate explain key-repeated
+      Take the 1 ready row apart from the held ones, which go back with their reasons:
+        tidy-gate check table.csv --record r.record.toml --today 2026-11-25 --ready ready.csv --held held.csv
+    "#);
+}
+
+#[test]
+fn the_list_of_findings_opens_in_a_spreadsheet() {
+    let folder = small();
+    folder.write("table.csv", folder.read("table.csv") + "=1+1,@x,,-5-\n");
+    folder.report("--findings all.csv");
+    insta::assert_snapshot!(folder.read("all.csv").replace("\r\n", "\n"), @r#"
+    ﻿level,code,sheet,row,line,column,letter,key,heading,field,value,expected,suggestion,message,rule,fields,places
+    warn,heading-unpaired,,1,1,3,C,,Hieght,,,,"height, which has column D",no field has this heading; the column is left out,,,
+    stop,key-repeated,,2,2,1,A,7,TAG NUMBER,tag,7,,,this key stands in 2 rows; the rows differ elsewhere,,,2; 3
+    stop,key-repeated,,3,3,1,A,007,TAG NUMBER,tag,007,,,this key stands in 2 rows; the rows differ elsewhere,,,2; 3
+    stop,decimal-bad,,3,3,4,D,007,height,height,high,a number such as 12.5,,"not a number, expected a number such as 12.5",,,
+    note,row-blank,,4,,,,,,,,,,the row holds no value,,,
+    stop,integer-bad,,6,6,1,A,'=1+1,TAG NUMBER,tag,'=1+1,a whole number,,"not a whole number, expected a whole number",,,
+    stop,decimal-bad,,6,6,4,D,'=1+1,height,height,'-5-,a number such as 12.5,,"not a number, expected a number such as 12.5",,,
+    "#);
+}
+
+#[test]
+fn files_without_rows_and_files_that_are_stopped_whole_say_so_first() {
+    let folder = small();
+    let mut told = Vec::new();
+    for table in ["", "Tag number,site\n", "site,height\na,1\n", "tag,site\n1,\"open\n2,x\n", "tag\nx\ny\n"] {
+        folder.write("table.csv", table);
+        let text = text(&folder, 80);
+        told.extend(
+            text.lines().filter(|line| line.contains("GATE") || line.contains("STOP")).map(str::to_owned),
+        );
+    }
+    insta::assert_snapshot!(told.join("\n"), @"
+    GATE SHUT   The file may not be loaded: it holds no rows.
+     STOP  field-missing     tag                                            once
+     STOP  file-empty                                                       once
+    GATE SHUT   The file may not be loaded: it holds no rows.
+     STOP  file-empty                                                       once
+    GATE SHUT   The file may not be loaded: what is wrong with it holds all 1 row.
+     STOP  field-missing     tag                                            once
+    GATE SHUT   The file may not be loaded: every one of its 1 row is held.
+     STOP  quote-open        site (column B)                                once
+    GATE SHUT   The file may not be loaded: every one of its 2 rows is held.
+     STOP  integer-bad       tag (column A)                              2 times
+    ");
+}
+
+#[test]
+fn the_report_stays_short_and_keeps_to_its_width() {
+    let folder = ward("ward-7-survey.csv");
+    let bad: String =
+        (0..3000).map(|n| format!("x{n},?,,?,?,?,?,?,?,?,?,?,?,{}\n", "n".repeat(250))).collect();
+    let head = "Tag number,Site,Position,Species,Planted on,Girth (cm),Height (m),Stems,Cond.,Inspected on,Inspector,Protected,Removal due,Notes\n";
+    for table in [
+        folder.read("table.csv"),
+        head.to_owned() + &bad,
+        head.to_owned(),
+        String::new(),
+        "a,\u{1b}[31mb\n\u{202e}1,\t2\n".to_owned(),
+    ] {
+        folder.write("table.csv", table);
+        for width in [50, 80, 160] {
+            let text = text(&folder, width);
+            assert!(text.lines().count() <= 80, "{} lines", text.lines().count());
+            let longest = text.lines().map(|line| line.chars().count()).max().unwrap_or(0);
+            assert!(longest <= width.max(80), "{longest} columns at {width}\n{text}");
+            assert!(!text.contains(['\u{1b}', '\u{202e}']), "hostile text is made harmless");
+        }
+    }
+}
+
+#[test]
+fn colour_is_for_terminals_or_when_it_is_asked_for() {
+    let folder = ward("ward-7-survey.csv");
+    let words = "check table.csv --record r.record.toml";
+    let plain = folder.command(words).env("NO_COLOR", "1").output().unwrap().stdout;
+    let forced = folder.command(words).env("CLICOLOR_FORCE", "1").output().unwrap().stdout;
+    assert!(!plain.contains(&0x1b) && forced.contains(&0x1b));
+}
+
+#[test]
+fn the_report_in_json_keeps_to_its_schema() {
+    let schema: Value =
+        serde_json::from_slice(&std::fs::read(project().join("docs/schemas/report.schema.json")).unwrap())
+            .unwrap();
+    let validator = jsonschema::validator_for(&schema).unwrap();
+    for name in ["ward-3-survey.csv", "ward-7-survey.csv"] {
+        let report = ward(name).report("");
+        let faults: Vec<_> = validator.iter_errors(&report).take(3).map(|error| error.to_string()).collect();
+        assert_eq!(faults, Vec::<String>::new());
+        for key in [
+            "tool",
+            "gate",
+            "mode",
+            "today",
+            "file",
+            "record",
+            "plan",
+            "counts",
+            "columns",
+            "causes",
+            "totals",
+            "findings",
+            "findings_left_out",
+        ] {
+            assert!(report.get(key).is_some(), "{key}");
+        }
+    }
+}

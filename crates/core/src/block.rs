@@ -1,0 +1,112 @@
+//! A block: whole rows of a file, as bytes, with the place where they stand in it.
+
+use crate::scan::PADDING;
+
+/// Whole rows, read together. The buffer is kept and used again.
+#[derive(Debug, Default)]
+pub struct Block {
+    /// The bytes, with [`PADDING`] bytes behind the content.
+    pub buffer: Vec<u8>,
+    /// How many of them are content: whole rows, each with its line feed (the last row of a file gets one).
+    pub len: usize,
+    /// Where the block begins in the file, in bytes.
+    pub offset: u64,
+    /// The number of blocks before it.
+    pub number: u64,
+    /// The rows in it.
+    pub rows: u64,
+    /// The physical lines in it.
+    pub lines: u64,
+    /// The number of its first row, as a spreadsheet counts: from 1, the heading row and empty lines included.
+    pub first_row: u64,
+    /// The number of the physical line on which its first row begins, from 1.
+    pub first_line: u64,
+    /// Whether no rows follow.
+    pub last: bool,
+    /// The row behind the whole rows whose quoted cell never closes, if the file ends so.
+    pub open: Option<OpenRow>,
+}
+
+/// A last row that never ends, since a quoted cell in it never closes.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub struct OpenRow {
+    /// Where the row begins in the file, in bytes.
+    pub offset: u64,
+    /// Its number.
+    pub row: u64,
+    /// The physical line on which it begins.
+    pub line: u64,
+    /// The column of the cell that stays open, from 0.
+    pub column: usize,
+    /// The physical line on which that cell begins.
+    pub cell_line: u64,
+}
+
+/// Where a block stands: enough to read it again.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub struct Extent {
+    /// Where it begins in the file, in bytes.
+    pub offset: u64,
+    /// Its length; the file may be one byte shorter where its last line feed is lacking.
+    pub len: usize,
+    /// The rows in it.
+    pub rows: u64,
+    /// The physical lines in it.
+    pub lines: u64,
+    /// The number of its first row.
+    pub first_row: u64,
+    /// The physical line on which its first row begins.
+    pub first_line: u64,
+}
+
+impl Block {
+    /// Where it stands.
+    #[must_use]
+    pub fn extent(&self) -> Extent {
+        Extent {
+            offset: self.offset,
+            len: self.len,
+            rows: self.rows,
+            lines: self.lines,
+            first_row: self.first_row,
+            first_line: self.first_line,
+        }
+    }
+
+    /// The content.
+    #[must_use]
+    pub fn content(&self) -> &[u8] {
+        self.buffer.get(..self.len).unwrap_or_default()
+    }
+
+    /// Makes the bytes behind the content the padding that scanners need.
+    pub fn pad(&mut self) {
+        if self.buffer.len() < self.len + PADDING {
+            self.buffer.resize(self.len + PADDING, 0);
+        }
+        if let Some(padding) = self.buffer.get_mut(self.len..self.len + PADDING) {
+            padding.fill(0);
+        }
+    }
+
+    /// A block of the text alone, for tests and small tables.
+    #[must_use]
+    pub fn of(text: &[u8], first_row: u64) -> Self {
+        let mut block = Self {
+            buffer: text.to_vec(),
+            len: text.len(),
+            first_row,
+            first_line: first_row,
+            ..Self::default()
+        };
+        if !text.is_empty() && !text.ends_with(b"\n") {
+            block.buffer.push(b'\n');
+            block.len += 1;
+        }
+        block.pad();
+        let cut = crate::scan::cut(&block.buffer, block.len, crate::scan::Dialect::default());
+        (block.rows, block.lines) = (cut.rows, cut.lines);
+        block.last = true;
+        block
+    }
+}

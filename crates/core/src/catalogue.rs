@@ -1,0 +1,212 @@
+//! Every finding the gate knows: its code, its level, what it means and how to put it right.
+//!
+//! Codes are stable. One ordered slice, [`entries`], feeds `explain`, the documentation page and the
+//! machine reports; the files of this folder hold the entries of one scope each.
+
+mod file;
+mod headings;
+mod keys;
+mod rows;
+mod values;
+
+use schemars::JsonSchema;
+use serde::Serialize;
+
+/// How grave a finding is.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash, Serialize, JsonSchema)]
+#[serde(rename_all = "lowercase")]
+pub enum Level {
+    /// Holds its row; without a row, every row.
+    Stop,
+    /// Holds nothing; somebody should look.
+    Warn,
+    /// Holds nothing; said so that nothing is silent.
+    Note,
+}
+
+impl Level {
+    /// All levels, the gravest first.
+    pub const ALL: [Self; 3] = [Self::Stop, Self::Warn, Self::Note];
+
+    /// The word for it.
+    #[must_use]
+    pub const fn name(self) -> &'static str {
+        match self {
+            Self::Stop => "stop",
+            Self::Warn => "warn",
+            Self::Note => "note",
+        }
+    }
+}
+
+/// What a finding concerns.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum Scope {
+    /// The file as a whole.
+    File,
+    /// Its headings and columns.
+    Headings,
+    /// One cell's value.
+    Values,
+    /// One row.
+    Rows,
+    /// Keys and other combinations that must not repeat.
+    Keys,
+}
+
+impl Scope {
+    /// All scopes, in the order of the catalogue.
+    pub const ALL: [Self; 5] = [Self::File, Self::Headings, Self::Values, Self::Rows, Self::Keys];
+
+    /// The heading under which its codes stand.
+    #[must_use]
+    pub const fn title(self) -> &'static str {
+        match self {
+            Self::File => "The file",
+            Self::Headings => "Headings",
+            Self::Values => "Values",
+            Self::Rows => "Rows",
+            Self::Keys => "Keys",
+        }
+    }
+}
+
+/// One kind of finding.
+#[derive(Debug, Clone, Copy)]
+pub struct Entry {
+    /// The code.
+    pub code: Code,
+    /// The level it has unless its place lowers it.
+    pub level: Level,
+    /// What may lower or raise the level, if anything.
+    pub otherwise: Option<&'static str>,
+    /// What it concerns.
+    pub scope: Scope,
+    /// What it says, in one line.
+    pub title: &'static str,
+    /// Why it matters.
+    pub why: &'static str,
+    /// How to put it right.
+    pub remedy: &'static str,
+    /// An example that has it.
+    pub bad: &'static str,
+    /// The same example put right.
+    pub good: &'static str,
+}
+
+impl Entry {
+    /// An entry whose texts are still to be filled in.
+    const fn new(code: Code, scope: Scope, level: Level, title: &'static str) -> Self {
+        Self { code, level, otherwise: None, scope, title, why: "", remedy: "", bad: "", good: "" }
+    }
+}
+
+macro_rules! codes {
+    ($($variant:ident = $name:literal,)*) => {
+        /// The stable code of a kind of finding. The order is that of the names.
+        #[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash, Serialize, JsonSchema)]
+        pub enum Code {
+            $(#[doc = concat!("`", $name, "`")] #[serde(rename = $name)] $variant,)*
+        }
+
+        impl Code {
+            /// All codes, in the order of their names.
+            pub const ALL: &[Self] = &[$(Self::$variant,)*];
+
+            /// The code as it is written.
+            #[must_use]
+            pub const fn name(self) -> &'static str {
+                match self { $(Self::$variant => $name,)* }
+            }
+        }
+    };
+}
+
+codes! {
+    BlankTail = "blank-tail",
+    BooleanBad = "boolean-bad",
+    CaseWrong = "case-wrong",
+    DateBad = "date-bad",
+    DateImpossible = "date-impossible",
+    DateTwoDigitYear = "date-two-digit-year",
+    DateUnclear = "date-unclear",
+    DecimalBad = "decimal-bad",
+    DigitsTooMany = "digits-too-many",
+    EmailBad = "email-bad",
+    EncodingDoubt = "encoding-doubt",
+    FieldMissing = "field-missing",
+    FieldReadOnly = "field-read-only",
+    FileEmpty = "file-empty",
+    HeadingBlank = "heading-blank",
+    HeadingRepeated = "heading-repeated",
+    HeadingShared = "heading-shared",
+    HeadingUnpaired = "heading-unpaired",
+    IntegerBad = "integer-bad",
+    KeyBlank = "key-blank",
+    KeyNone = "key-none",
+    KeyRepeated = "key-repeated",
+    OffList = "off-list",
+    OffListRetired = "off-list-retired",
+    OutOfRange = "out-of-range",
+    PatternBroken = "pattern-broken",
+    QuoteOpen = "quote-open",
+    QuoteStray = "quote-stray",
+    RequiredBlank = "required-blank",
+    RowBlank = "row-blank",
+    RowWidth = "row-width",
+    TextTooLong = "text-too-long",
+    TextTooShort = "text-too-short",
+    UniqueRepeated = "unique-repeated",
+}
+
+impl std::fmt::Display for Code {
+    fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
+        f.pad(self.name())
+    }
+}
+
+impl std::str::FromStr for Code {
+    type Err = ();
+
+    fn from_str(text: &str) -> Result<Self, ()> {
+        Self::ALL.iter().copied().find(|code| code.name() == text).ok_or(())
+    }
+}
+
+/// All entries, scope by scope.
+pub fn entries() -> impl Iterator<Item = &'static Entry> {
+    [file::ENTRIES, headings::ENTRIES, values::ENTRIES, rows::ENTRIES, keys::ENTRIES].into_iter().flatten()
+}
+
+/// The entry of a code.
+#[must_use]
+pub fn entry(code: Code) -> &'static Entry {
+    entries()
+        .find(|entry| entry.code == code)
+        .unwrap_or_else(|| unreachable!("a test finds an entry for each code"))
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn every_code_has_one_whole_entry_and_a_well_formed_name() {
+        let names: Vec<_> = Code::ALL.iter().map(|code| code.name()).collect();
+        assert!(names.is_sorted(), "codes are compared by their names");
+        for code in Code::ALL {
+            let found: Vec<_> = entries().filter(|entry| entry.code == *code).collect();
+            assert_eq!(found.len(), 1, "{code}");
+            let entry = found[0];
+            for text in [entry.title, entry.why, entry.remedy, entry.bad, entry.good] {
+                assert!(!text.trim().is_empty(), "{code}");
+            }
+            assert!(
+                !entry.title.ends_with('.') && entry.why.ends_with('.') && entry.remedy.ends_with('.'),
+                "{code}"
+            );
+            assert!(code.name().bytes().all(|b| b.is_ascii_lowercase() || b == b'-'), "{code}");
+            assert_eq!(code.name().parse(), Ok(*code));
+        }
+    }
+}

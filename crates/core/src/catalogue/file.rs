@@ -1,0 +1,59 @@
+use super::{Code, Entry, Level, Scope};
+
+pub(super) const ENTRIES: &[Entry] = &[
+    Entry {
+        why: "There is nothing to load. Often the wrong file was sent, or an export ran before its data was there.",
+        remedy: "Ask the sender for the file with its rows.",
+        bad: "tag_no,site_code (and no further line)",
+        good: "tag_no,site_code / HT-0004213,W07-MILL",
+        ..Entry::new(Code::FileEmpty, Scope::File, Level::Stop, "the file holds no rows")
+    },
+    Entry {
+        why: "Everything behind the open quote was swallowed as one cell: rows are missing that nobody sees.",
+        remedy: "Close the quoted cell where it should end; a quote inside a quoted cell is doubled.",
+        bad: "HT-0004213,\"leans over path",
+        good: "HT-0004213,\"leans over path\"",
+        ..Entry::new(Code::QuoteOpen, Scope::File, Level::Stop, "a quoted cell never closes")
+    },
+    Entry {
+        why: "The mark was read as a character, or text behind a closing quote was appended; other programs \
+              may read the row differently.",
+        remedy: "Put the whole cell in quotes and double the quote inside it.",
+        bad: "girth 5\" at base",
+        good: "\"girth 5\"\" at base\"",
+        ..Entry::new(Code::QuoteStray, Scope::File, Level::Warn, "a quote stands where it has no place")
+    },
+    Entry {
+        otherwise: Some("a note where the surplus cells are blank"),
+        why: "The cells of the row may stand under the wrong headings, so none of them is judged.",
+        remedy: "Look for a delimiter that is not in quotes, or a cell that was dropped.",
+        bad: "HT-0004213,Mill Lane, north side,G (under three headings)",
+        good: "HT-0004213,\"Mill Lane, north side\",G",
+        ..Entry::new(
+            Code::RowWidth,
+            Scope::File,
+            Level::Stop,
+            "the row has more or fewer cells than there are headings",
+        )
+    },
+    Entry {
+        why: "The bytes are no text in the file's encoding; what would be loaded is not what was written.",
+        remedy: "Save the file as UTF-8, or ask the sender for it in that encoding.",
+        bad: "Caf\u{FFFD} Row (the byte E9 in a UTF-8 file)",
+        good: "Café Row",
+        ..Entry::new(
+            Code::EncodingDoubt,
+            Scope::File,
+            Level::Stop,
+            "a cell holds bytes that cannot be read in the file's encoding",
+        )
+    },
+    Entry {
+        why: "Rows of delimiters without a value stand at the end of the file. They are no records and are in \
+              no count.",
+        remedy: "Nothing needs to be done; delete the rows if other programs load them as blank records.",
+        bad: ",,,, (as the last lines)",
+        good: "(no such lines)",
+        ..Entry::new(Code::BlankTail, Scope::File, Level::Note, "the file ends in rows without values")
+    },
+];

@@ -1,0 +1,57 @@
+use super::{Code, Entry, Level, Scope};
+
+pub(super) const ENTRIES: &[Entry] = &[
+    Entry {
+        why: "A column without a heading belongs to no field; its values are left out.",
+        remedy: "Give the column the heading of its field, or clear it.",
+        bad: "tag_no,,condition",
+        good: "tag_no,site_code,condition",
+        ..Entry::new(
+            Code::HeadingBlank,
+            Scope::Headings,
+            Level::Warn,
+            "a column holds values but has no heading",
+        )
+    },
+    Entry {
+        why: "Nobody can tell the columns apart by name.",
+        remedy: "Give each column a heading of its own, or delete the copy.",
+        bad: "tag_no,remark,remark",
+        good: "tag_no,remark,second remark",
+        ..Entry::new(Code::HeadingRepeated, Scope::Headings, Level::Warn, "the same heading stands twice")
+    },
+    Entry {
+        why: "The column belongs to no field of the record and is left out of the load.",
+        remedy: "If the column is meant for a field, use the field's name or label as heading, or add the heading \
+                 to the field's `also` in the record schema.",
+        bad: "Conditon",
+        good: "Condition",
+        ..Entry::new(Code::HeadingUnpaired, Scope::Headings, Level::Warn, "no field has this heading")
+    },
+    Entry {
+        why: "Taking either column could load the wrong data, so neither is taken.",
+        remedy: "Keep the column that belongs to the field and rename or delete the other.",
+        bad: "Tag number,TAG NUMBER",
+        good: "Tag number",
+        ..Entry::new(Code::HeadingShared, Scope::Headings, Level::Stop, "two columns claim the same field")
+    },
+    Entry {
+        why: "A record cannot be loaded without this field, and no column was found for it.",
+        remedy: "Add the column, or correct its heading; see the columns without a field for a likely one.",
+        bad: "condition,notes (for a record whose key is tag_no)",
+        good: "tag_no,condition,notes",
+        ..Entry::new(Code::FieldMissing, Scope::Headings, Level::Stop, "a needed field has no column")
+    },
+    Entry {
+        why: "The target computes this field itself; a load must not carry it.",
+        remedy: "Nothing needs to be done: the column is left out. Delete it if another program loads the file.",
+        bad: "canopy_m2 (computed by the target)",
+        good: "(no such column)",
+        ..Entry::new(
+            Code::FieldReadOnly,
+            Scope::Headings,
+            Level::Warn,
+            "a column for a field that the target computes",
+        )
+    },
+];

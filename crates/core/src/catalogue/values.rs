@@ -1,0 +1,125 @@
+use super::{Code, Entry, Level, Scope};
+
+pub(super) const ENTRIES: &[Entry] = &[
+    Entry {
+        otherwise: Some("a warning for an advised field"),
+        why: "The target refuses a record without this value.",
+        remedy: "Fill the cell. If the value is not known, ask whoever prepared the file.",
+        bad: "(blank)",
+        good: "W07-MILL",
+        ..Entry::new(Code::RequiredBlank, Scope::Values, Level::Stop, "a required value is missing")
+    },
+    Entry {
+        why: "The target stores whole numbers here and would refuse the cell or cut it.",
+        remedy: "Write digits alone, with a minus where needed: no decimals, units or spaces.",
+        bad: "4.0, 12 cm, 1e3",
+        good: "4",
+        ..Entry::new(Code::IntegerBad, Scope::Values, Level::Stop, "not a whole number")
+    },
+    Entry {
+        why: "The target stores numbers here and would refuse the cell.",
+        remedy: "Write digits with a decimal point: no units, no grouping marks.",
+        bad: "142cm, 1,5",
+        good: "142, 1.5",
+        ..Entry::new(Code::DecimalBad, Scope::Values, Level::Stop, "not a number")
+    },
+    Entry {
+        why: "The target would round the number or refuse it.",
+        remedy: "Round the number on purpose, or check that it stands in the right column.",
+        bad: "142.375 (one decimal permitted)",
+        good: "142.4",
+        ..Entry::new(Code::DigitsTooMany, Scope::Values, Level::Stop, "more digits than the field holds")
+    },
+    Entry {
+        why: "The value is outside what is possible or permitted; often a slipped digit or another unit.",
+        remedy: "Check the value at its source.",
+        bad: "14200 (between 1 and 1,500)",
+        good: "142",
+        ..Entry::new(Code::OutOfRange, Scope::Values, Level::Stop, "outside the permitted range")
+    },
+    Entry {
+        why: "The target would cut the text or refuse the record.",
+        remedy: "Shorten the text, or move a part of it to another field.",
+        bad: "a name of 61 characters (at most 60)",
+        good: "a name of 60 characters",
+        ..Entry::new(Code::TextTooLong, Scope::Values, Level::Stop, "longer than the field")
+    },
+    Entry {
+        why: "So short a text is most likely a slip or a cut value.",
+        remedy: "Write the whole value.",
+        bad: "A (at least 3 characters)",
+        good: "Ash",
+        ..Entry::new(Code::TextTooShort, Scope::Values, Level::Stop, "shorter than permitted")
+    },
+    Entry {
+        why: "The value does not have the form the target expects, so it identifies nothing there.",
+        remedy: "Write the value in the form that the finding names.",
+        bad: "4213 (HT- and seven digits)",
+        good: "HT-0004213",
+        ..Entry::new(Code::PatternBroken, Scope::Values, Level::Stop, "not of the expected form")
+    },
+    Entry {
+        why: "The target tells upper and lower case apart here: the same value in other letters is another value.",
+        remedy: "Write the value in the case that the finding names.",
+        bad: "ht-0004213",
+        good: "HT-0004213",
+        ..Entry::new(Code::CaseWrong, Scope::Values, Level::Stop, "in the wrong case")
+    },
+    Entry {
+        why: "The target holds yes or no here and cannot tell which is meant.",
+        remedy: "Write yes or no, true or false, y or n, 1 or 0.",
+        bad: "perhaps",
+        good: "yes",
+        ..Entry::new(Code::BooleanBad, Scope::Values, Level::Stop, "neither yes nor no")
+    },
+    Entry {
+        why: "The text is a date in none of the permitted forms, so no day can be read from it.",
+        remedy: "Write the date in a permitted form, or state the form the file uses with `--dates`.",
+        bad: "last May, 31.12.2019",
+        good: "2019-12-31",
+        ..Entry::new(Code::DateBad, Scope::Values, Level::Stop, "not a date in any permitted form")
+    },
+    Entry {
+        why: "The form is right, but there is no such day.",
+        remedy: "Look the day up at its source; never guess a neighbour.",
+        bad: "2021-06-31",
+        good: "2021-06-30",
+        ..Entry::new(Code::DateImpossible, Scope::Values, Level::Stop, "a day that does not exist")
+    },
+    Entry {
+        why: "The permitted forms read this cell as two different days.",
+        remedy: "State one form alone: `--dates dd/MM/yyyy` or `--dates MM/dd/yyyy`.",
+        bad: "03/04/2021 (both dd/MM/yyyy and MM/dd/yyyy permitted)",
+        good: "2021-04-03",
+        ..Entry::new(Code::DateUnclear, Scope::Values, Level::Stop, "day and month could be either way round")
+    },
+    Entry {
+        why: "The century was chosen by rule: within 80 years before and 20 years after today.",
+        remedy: "Write the year with four digits.",
+        bad: "31/12/19",
+        good: "31/12/2019",
+        ..Entry::new(Code::DateTwoDigitYear, Scope::Values, Level::Warn, "a year of two digits")
+    },
+    Entry {
+        otherwise: Some("a warning on an open list"),
+        why: "The target permits only the values of its picklist here.",
+        remedy: "Use a permitted value; where a nearest one is named, check that it is what was meant.",
+        bad: "Goood",
+        good: "Good",
+        ..Entry::new(Code::OffList, Scope::Values, Level::Stop, "not a value of the picklist")
+    },
+    Entry {
+        why: "The value was permitted once; new records may no longer carry it.",
+        remedy: "Choose the value that replaced it.",
+        bad: "Not assessed (retired)",
+        good: "Good",
+        ..Entry::new(Code::OffListRetired, Scope::Values, Level::Stop, "a retired value of the picklist")
+    },
+    Entry {
+        why: "No message could be sent to such an address.",
+        remedy: "Write one plain address: name@example.org, with no name, brackets or second address beside it.",
+        bad: "j.marsh@harrowmere",
+        good: "j.marsh@harrowmere.example",
+        ..Entry::new(Code::EmailBad, Scope::Values, Level::Stop, "not an e-mail address")
+    },
+];

@@ -1,0 +1,156 @@
+//! A finding: one thing noticed, at one place.
+
+use crate::catalogue::{Code, Level};
+use schemars::JsonSchema;
+use serde::Serialize;
+
+/// Where in the file a finding stands, and what it says there. Keys without such a place are left out.
+#[derive(Debug, Clone, PartialEq, Eq, Serialize, JsonSchema)]
+pub struct Finding {
+    /// What kind of finding it is.
+    pub code: Code,
+    /// How grave it is.
+    pub level: Level,
+    /// The row, as a spreadsheet shows it.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub row: Option<u64>,
+    /// The last row, where the finding speaks of several rows one behind the other.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub row_last: Option<u64>,
+    /// The physical line on which the row begins.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub line: Option<u64>,
+    /// The column, from 1.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub column: Option<usize>,
+    /// The column's letter, as a spreadsheet shows it.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub letter: Option<String>,
+    /// The column's heading.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub heading: Option<String>,
+    /// The name of the field, if there is one.
+    pub field: Option<String>,
+    /// The names of the fields, where several are concerned.
+    #[serde(skip_serializing_if = "Vec::is_empty")]
+    pub fields: Vec<String>,
+    /// The cell's text, at most [`Finding::LONGEST_VALUE`] code points; `***` where it is masked.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub value: Option<String>,
+    /// Whether the value was cut.
+    #[serde(skip_serializing_if = "std::ops::Not::not")]
+    pub value_cut: bool,
+    /// What was expected instead.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub expected: Option<String>,
+    /// The finding in words; it never holds the value.
+    pub message: String,
+    /// The nearest permitted value, or what would fit.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub suggestion: Option<String>,
+    /// The name of the rule.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub rule: Option<String>,
+    /// The key of the row, its parts joined by ` / `.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub key: Option<String>,
+    /// The first rows of a repeat.
+    #[serde(skip_serializing_if = "Vec::is_empty")]
+    pub places: Vec<u64>,
+    /// How many further rows a repeat has.
+    #[serde(skip_serializing_if = "is_zero")]
+    pub places_left_out: u64,
+}
+
+#[expect(clippy::trivially_copy_pass_by_ref, reason = "the serialiser asks for a reference")]
+fn is_zero(count: &u64) -> bool {
+    *count == 0
+}
+
+impl Finding {
+    /// The most code points of a value that a finding carries.
+    pub const LONGEST_VALUE: usize = 200;
+    /// The most rows of a repeat that a finding names.
+    pub const MOST_PLACES: usize = 10;
+
+    /// A finding without a place.
+    #[must_use]
+    pub fn new(code: Code, level: Level, message: String) -> Self {
+        Self {
+            code,
+            level,
+            row: None,
+            row_last: None,
+            line: None,
+            column: None,
+            letter: None,
+            heading: None,
+            field: None,
+            fields: Vec::new(),
+            value: None,
+            value_cut: false,
+            expected: None,
+            message,
+            suggestion: None,
+            rule: None,
+            key: None,
+            places: Vec::new(),
+            places_left_out: 0,
+        }
+    }
+
+    /// What findings are ordered by: row, column, code; those without a row come first.
+    #[must_use]
+    pub fn order(&self) -> (u64, usize, Code) {
+        (self.row.unwrap_or(0), self.column.unwrap_or(0), self.code)
+    }
+
+    /// Says what was expected, in the message too.
+    pub fn expect(&mut self, expected: String) {
+        self.message = format!("{}, expected {expected}", self.message);
+        self.expected = Some(expected);
+    }
+
+    /// The message without what was expected.
+    #[must_use]
+    pub fn bare_message(&self) -> &str {
+        let tail = self.expected.as_ref().map(|expected| format!(", expected {expected}"));
+        tail.and_then(|tail| self.message.strip_suffix(&tail)).unwrap_or(&self.message)
+    }
+
+    /// Sets the value, cut and masked as it must be.
+    pub fn set_value(&mut self, text: &str, sensitive: bool) {
+        if sensitive {
+            self.value = Some(MASK.to_owned());
+            return;
+        }
+        self.value_cut = text.chars().nth(Self::LONGEST_VALUE).is_some();
+        self.value = Some(text.chars().take(Self::LONGEST_VALUE).collect());
+    }
+}
+
+/// What stands for a value that must not be shown.
+pub const MASK: &str = "***";
+
+/// The letter of a column, from 0: A to Z, AA and so on.
+#[must_use]
+pub fn letter(column: usize) -> String {
+    let mut letters = Vec::new();
+    let mut rest = column + 1;
+    while rest > 0 {
+        letters.push(b'A' + u8::try_from((rest - 1) % 26).unwrap_or(0));
+        rest = (rest - 1) / 26;
+    }
+    letters.iter().rev().map(|&letter| char::from(letter)).collect()
+}
+
+#[cfg(test)]
+mod tests {
+    #[test]
+    fn columns_have_the_letters_of_a_spreadsheet() {
+        for (column, wanted) in [(0, "A"), (25, "Z"), (26, "AA"), (701, "ZZ"), (702, "AAA"), (16_383, "XFD")]
+        {
+            assert_eq!(super::letter(column), wanted);
+        }
+    }
+}

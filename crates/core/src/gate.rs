@@ -1,0 +1,249 @@
+//! The gate: a record schema, a file's headings and the settings of a run, compiled once; then every block
+//! of rows is judged by it, in any order and on any thread.
+
+mod cells;
+mod describe;
+mod fast;
+mod judge;
+mod keyset;
+mod memo;
+mod opening;
+mod program;
+mod repeat;
+mod rows;
+mod wording;
+mod wordset;
+
+pub(crate) use judge::{FIRST_OF_EACH, MOST_KEPT};
+pub use judge::{Judge, Judged, Tallies, Tally};
+pub(crate) use keyset::Confirm;
+pub use keyset::{RepeatGroup, Repeats, SuspectRow, Suspects};
+pub(crate) use opening::at_heading;
+pub use rows::{ReadyField, RowView, RowsOf};
+pub use wording::grouped;
+
+use crate::catalogue::{Code, Level};
+use crate::finding::Finding;
+use crate::headings::{Paired, Pairing, pair};
+use crate::scan::Dialect;
+use crate::schema::{Field, RecordSchema, Required};
+use crate::value::{Date, DatePattern};
+use keyset::KeySet;
+use program::Program;
+use schemars::JsonSchema;
+use serde::Serialize;
+
+/// What loading the file would do.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Default, Serialize, JsonSchema)]
+#[serde(rename_all = "lowercase")]
+pub enum Mode {
+    /// Every row becomes a new record.
+    #[default]
+    Add,
+    /// Every row changes a record that is there.
+    Update,
+    /// What is new is added, the rest updated.
+    Both,
+}
+
+impl Mode {
+    /// The word for it.
+    #[must_use]
+    pub const fn name(self) -> &'static str {
+        match self {
+            Self::Add => "add",
+            Self::Update => "update",
+            Self::Both => "both",
+        }
+    }
+
+    /// Whether a row is judged as an addition.
+    #[must_use]
+    pub const fn adds(self) -> bool {
+        !matches!(self, Self::Update)
+    }
+}
+
+/// What a run states beside the record schema.
+#[derive(Debug, Clone)]
+pub struct Settings {
+    /// What loading would do.
+    pub mode: Mode,
+    /// Date forms stated for the file.
+    pub dates: Vec<DatePattern>,
+    /// The day of the run.
+    pub today: Date,
+}
+
+/// The headings of a table and where they stand.
+#[derive(Debug, Clone, Default, PartialEq, Eq)]
+pub struct Table {
+    /// The headings, trimmed.
+    pub headings: Vec<String>,
+    /// The row that holds them.
+    pub heading_row: u64,
+    /// The physical line on which that row begins.
+    pub heading_line: u64,
+    /// How its cells are marked.
+    pub dialect: Dialect,
+}
+
+/// Everything a block is judged by.
+#[derive(Debug)]
+pub struct Gate {
+    schema: RecordSchema,
+    settings: Settings,
+    table: Table,
+    pairing: Pairing,
+    columns: Vec<Column>,
+    keysets: Vec<KeySet>,
+    /// A column that is seldom blank.
+    probe: usize,
+    opening: Vec<Finding>,
+    /// The level of each code, in the order of codes.
+    levels: Vec<Level>,
+}
+
+/// A column and what is asked of it.
+#[derive(Debug)]
+struct Column {
+    field: Option<usize>,
+    program: Program,
+    /// What a blank cell is, if it is a finding.
+    blank: Option<(Code, Level)>,
+}
+
+impl Gate {
+    /// Compiles the gate.
+    #[must_use]
+    pub fn new(schema: RecordSchema, settings: Settings, table: Table) -> Self {
+        let pairing = pair(&table.headings, &schema.fields);
+        let columns: Vec<_> = pairing
+            .columns
+            .iter()
+            .map(|paired| match paired {
+                Paired::Field { field, .. } => Column::of(*field, &schema, &settings),
+                _ => Column { field: None, program: Program::Free, blank: None },
+            })
+            .collect();
+        let keysets = keyset::keysets(&schema, &pairing.column_of);
+        let probe = columns.iter().position(|column| matches!(column.blank, Some((Code::KeyBlank, _))));
+        let probe = probe.or_else(|| columns.iter().position(|column| column.blank.is_some())).unwrap_or(0);
+        let levels = Code::ALL.iter().map(|code| crate::catalogue::entry(*code).level).collect();
+        let mut gate =
+            Self { schema, settings, table, pairing, columns, keysets, probe, opening: Vec::new(), levels };
+        gate.opening = opening::findings(&gate);
+        gate
+    }
+
+    /// The record schema.
+    #[must_use]
+    pub fn schema(&self) -> &RecordSchema {
+        &self.schema
+    }
+
+    /// The settings.
+    #[must_use]
+    pub fn settings(&self) -> &Settings {
+        &self.settings
+    }
+
+    /// The headings.
+    #[must_use]
+    pub fn table(&self) -> &Table {
+        &self.table
+    }
+
+    /// Which column belongs to which field.
+    #[must_use]
+    pub fn pairing(&self) -> &Pairing {
+        &self.pairing
+    }
+
+    /// What is known before any row is judged, in the order of findings.
+    #[must_use]
+    pub fn opening(&self) -> &[Finding] {
+        &self.opening
+    }
+
+    /// Whether every row is held, whatever is in it.
+    #[must_use]
+    pub fn holds_all(&self) -> bool {
+        self.opening.iter().any(|finding| finding.level == Level::Stop)
+    }
+
+    /// Whether rows are compared with each other.
+    #[must_use]
+    pub fn compares_rows(&self) -> bool {
+        !self.keysets.is_empty()
+    }
+
+    /// The number of columns.
+    #[must_use]
+    pub fn width(&self) -> usize {
+        self.columns.len()
+    }
+
+    /// The field of a column.
+    fn field(&self, column: usize) -> Option<&Field> {
+        self.columns
+            .get(column)
+            .and_then(|column| column.field)
+            .and_then(|field| self.schema.fields.get(field))
+    }
+
+    /// The level that a code has in a column.
+    fn level(&self, code: Code, column: usize) -> Level {
+        let entry = self.levels.get(code as usize).copied().unwrap_or(Level::Stop);
+        let Some(column) = self.columns.get(column) else { return entry };
+        match (code, &column.program) {
+            (Code::OffList, Program::Picklist { list, .. }) => {
+                let open = self.schema.picklists.get(*list).is_some_and(|list| list.open);
+                if open { Level::Warn } else { entry }
+            }
+            // What is left out of the load holds nothing back.
+            (Code::EncodingDoubt, _) if column.field.is_none() => Level::Warn,
+            _ => entry,
+        }
+    }
+
+    /// Whether the column's values are masked.
+    fn is_sensitive(&self, column: usize) -> bool {
+        self.field(column).is_some_and(|field| field.sensitive)
+    }
+}
+
+impl Column {
+    fn of(number: usize, schema: &RecordSchema, settings: &Settings) -> Self {
+        let Some(field) = schema.fields.get(number) else {
+            return Self { field: None, program: Program::Free, blank: None };
+        };
+        if field.read_only {
+            // Left out of the load: its values are not judged.
+            return Self { field: None, program: Program::Free, blank: None };
+        }
+        let blank = if schema.key.contains(&number) {
+            Some((Code::KeyBlank, Level::Stop))
+        } else {
+            blank_level(field, settings.mode).map(|level| (Code::RequiredBlank, level))
+        };
+        let program = Program::of(field, schema, &settings.dates, settings.today);
+        Self { field: Some(number), program, blank }
+    }
+}
+
+/// The level of a blank cell, if it is a finding at all.
+fn blank_level(field: &Field, mode: Mode) -> Option<Level> {
+    let filled_later = field.default.is_some() && mode.adds();
+    match field.required {
+        Required::Always | Required::WhenAdding if mode.adds() && !filled_later => Some(Level::Stop),
+        Required::Advised if !filled_later => Some(Level::Warn),
+        _ => None,
+    }
+}
+
+#[cfg(test)]
+mod tests;
+
+#[cfg(test)]
+mod wording_tests;

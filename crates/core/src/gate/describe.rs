@@ -1,0 +1,126 @@
+//! From marks to findings with their places and values.
+
+use super::Gate;
+use super::cells::{Cells, text_of};
+use super::judge::Mark;
+use super::wording;
+use crate::block::Block;
+use crate::catalogue::{Code, Level};
+use crate::finding::{Finding, MASK, letter};
+
+/// Physical lines of rows, asked for in ascending order.
+pub(super) struct LineCounter<'a> {
+    block: &'a Block,
+    at: usize,
+    line: u64,
+}
+
+impl<'a> LineCounter<'a> {
+    pub(super) fn new(block: &'a Block) -> Self {
+        Self { block, at: 0, line: block.first_line }
+    }
+
+    /// The line on which the row that begins at `start` begins.
+    pub(super) fn of(&mut self, place: u32, start: usize) -> u64 {
+        if self.block.lines == self.block.rows {
+            return self.block.first_line + u64::from(place);
+        }
+        let between = self.block.buffer.get(self.at..start).unwrap_or_default();
+        self.line += memchr::memchr_iter(b'\n', between).count() as u64;
+        self.at = self.at.max(start);
+        self.line
+    }
+}
+
+impl Gate {
+    /// Puts a mark into words.
+    pub(super) fn describe(
+        &self,
+        mark: Mark,
+        block: &Block,
+        cells: &Cells,
+        lines: &mut LineCounter<'_>,
+    ) -> Finding {
+        let mut finding = Finding::new(mark.code, mark.level, String::new());
+        finding.row = Some(block.first_row + u64::from(mark.place));
+        if mark.column == 0 {
+            self.describe_width(mark, cells, lines, &mut finding);
+            return finding;
+        }
+        let (row, column) = (mark.row as usize, usize::from(mark.column) - 1);
+        finding.line = Some(lines.of(mark.place, cells.row(row).0));
+        self.place(column, &mut finding);
+        finding.key = self.key_of(block, cells, row);
+        let (start, end) = cells.cell(row, column);
+        let raw = block.buffer.get(start..end).unwrap_or_default();
+        let text = match text_of(raw, self.table.dialect) {
+            Ok(text) => text.into_owned(),
+            Err(bytes) => String::from_utf8_lossy(&bytes).into_owned(),
+        };
+        let sensitive = self.is_sensitive(column);
+        let blank = matches!(mark.code, Code::RequiredBlank | Code::KeyBlank);
+        finding.set_value(if blank { "" } else { text.trim() }, sensitive && !blank);
+        let program = self.columns.get(column).map(|column| &column.program);
+        let words = wording::of_cell(
+            mark.code,
+            self.field(column),
+            program,
+            &self.schema.picklists,
+            text.trim(),
+            sensitive,
+        );
+        (finding.message, finding.suggestion) = (words.message, words.suggestion);
+        words.expected.into_iter().for_each(|expected| finding.expect(expected));
+        finding
+    }
+
+    fn describe_width(&self, mark: Mark, cells: &Cells, lines: &mut LineCounter<'_>, finding: &mut Finding) {
+        let Some(misfit) = cells.misfits.get(mark.row as usize) else { return };
+        finding.line = Some(lines.of(mark.place, misfit.start as usize));
+        finding.value = Some(wording::counted(u64::from(misfit.cells), "cell", "cells"));
+        finding.message = if mark.level == Level::Note {
+            "the row has more cells than there are headings; the surplus is blank".to_owned()
+        } else if misfit.cells as usize > self.width() {
+            "the row has more cells than there are headings; it is judged no further".to_owned()
+        } else {
+            "the row has fewer cells than there are headings; it is judged no further".to_owned()
+        };
+        finding.expect(wording::counted(self.width() as u64, "cell", "cells"));
+    }
+
+    /// Sets column, letter, heading and field.
+    pub(super) fn place(&self, column: usize, finding: &mut Finding) {
+        finding.column = Some(column + 1);
+        finding.letter = Some(letter(column));
+        finding.heading = self.table.headings.get(column).cloned();
+        finding.field = self.field(column).map(|field| field.name.clone());
+    }
+
+    /// The row's key as text, where the record has one and its columns are there.
+    pub(super) fn key_of(&self, block: &Block, cells: &Cells, row: usize) -> Option<String> {
+        let columns: Option<Vec<_>> = self
+            .schema
+            .key
+            .iter()
+            .map(|field| self.pairing.column_of.get(*field).copied().flatten())
+            .collect();
+        let columns = columns.filter(|columns| !columns.is_empty())?;
+        let texts = self.texts(block, cells, row, &columns);
+        texts.iter().any(|text| !text.is_empty()).then(|| texts.join(" / "))
+    }
+
+    /// The texts of some cells of a row, masked where they must be.
+    pub(super) fn texts(&self, block: &Block, cells: &Cells, row: usize, columns: &[usize]) -> Vec<String> {
+        let text = |&column: &usize| {
+            if self.is_sensitive(column) {
+                return MASK.to_owned();
+            }
+            let (start, end) = cells.cell(row, column);
+            let raw = block.buffer.get(start..end).unwrap_or_default();
+            let text = text_of(raw, self.table.dialect)
+                .map(|text| text.trim().chars().take(Finding::LONGEST_VALUE).collect());
+            text.unwrap_or_else(|bytes| String::from_utf8_lossy(&bytes).into_owned())
+        };
+        columns.iter().map(text).collect()
+    }
+}

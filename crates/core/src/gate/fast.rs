@@ -1,0 +1,223 @@
+//! The fast ways: whether a raw cell is plainly sound. Each answers yes, or nothing: then the plain judge
+//! of `program` decides. Tests compare the two.
+
+use super::cells::Cells;
+use super::program::{Bounds, FixedDate, Program};
+use crate::scan::{Dialect, digits_at, few_digits, is_common_email, is_plain, short_word};
+use crate::schema::{Range, TextRules};
+use crate::value::{Case, Date, date::days_in_month};
+
+/// The first byte of a cell that is neither blank nor trimmed at its start, whatever follows. Bytes that
+/// may begin a white space of more bytes, and the quote, are left to the plain judge.
+#[expect(clippy::indexing_slicing, reason = "counted from 0 to the length, when compiled")]
+const INK: [bool; 256] = {
+    let mut ink = [true; 256];
+    let mut byte = 0;
+    while byte < 256 {
+        ink[byte] = byte > 0x20 && byte != 0x7F && !matches!(byte, 0xC2 | 0xE1 | 0xE2 | 0xE3);
+        byte += 1;
+    }
+    ink
+};
+
+/// A pass over the cells of a column.
+pub(super) struct Sweep<'a> {
+    pub(super) buffer: &'a [u8],
+    pub(super) cells: &'a Cells,
+    pub(super) column: usize,
+    /// Whether an empty cell is sound.
+    pub(super) blank_ok: bool,
+    pub(super) dialect: Dialect,
+    /// Called with every row that is not plainly sound.
+    pub(super) slow: &'a mut dyn FnMut(usize),
+}
+
+impl Sweep<'_> {
+    /// Runs a program over the column; gives how many empty cells were passed over.
+    pub(super) fn run(self, program: &Program) -> u64 {
+        let (buffer, dialect) = (self.buffer, self.dialect);
+        match program {
+            _ if self.cells.broken_text && !matches!(program, Program::Integer { .. } | Program::Date(_)) => {
+                self.over(|_, _| false)
+            }
+            Program::Free => self.over(|start, _| is_ink_at(buffer, start, dialect)),
+            Program::Text { places: Some(places), .. } => {
+                self.over(|start, end| places.fit(buffer, start, end - start))
+            }
+            // No unit counts more for a text than its bytes.
+            Program::Text { rules, .. }
+                if rules.pattern.is_none() && rules.case.is_none() && rules.length.min.is_none() =>
+            {
+                let longest = rules.length.max.unwrap_or(usize::MAX);
+                self.over(|start, end| end - start <= longest && is_ink_at(buffer, start, dialect))
+            }
+            Program::Text { rules, .. } if !self.cells.oddities.non_ascii => {
+                self.over(|start, end| ascii_text(buffer, start, end, rules, dialect))
+            }
+            Program::Text { .. } => self.over(|_, _| false),
+            Program::Integer { bounds, .. } => self.over(|start, end| integer(buffer, start, end, bounds)),
+            Program::Decimal { bounds, digits, .. } => {
+                let most = (digits.0.unwrap_or(16), digits.1.unwrap_or(16));
+                self.over(|start, end| decimal(buffer, start, end, most, bounds))
+            }
+            Program::Boolean { words } | Program::Picklist { words, .. } => {
+                self.over(|start, end| words.holds(buffer, start, end - start))
+            }
+            Program::Date(dates) => match &dates.fixed {
+                Some(fixed) => {
+                    let (min, max) = packed(&dates.range);
+                    self.over(|start, end| date(buffer, start, end, fixed, min, max))
+                }
+                None => self.over(|_, _| false),
+            },
+            Program::Email { longest, .. } => self
+                .over(|start, end| buffer.get(start..end).is_some_and(|raw| is_common_email(raw, *longest))),
+        }
+    }
+
+    #[inline(always)]
+    fn over(self, sound: impl Fn(usize, usize) -> bool) -> u64 {
+        let mut blanks = 0;
+        let Self { buffer, cells, column, blank_ok, dialect, slow } = self;
+        // Some writers put every cell in quotes: there the content is tried first.
+        let (first, end) = cells.cell(0, column);
+        let quoted = is_quoted(buffer, first, end, dialect.quote);
+        cells.each_in_column(column, |row, mut start, mut end| {
+            if start == end && blank_ok {
+                blanks += 1;
+                return;
+            }
+            // The quotes around a cell come off once.
+            let mut bare = quoted && is_quoted(buffer, start, end, dialect.quote);
+            if bare {
+                (start, end) = (start + 1, end - 1);
+            }
+            // A loop, so that `sound` stands in one place and is built into it.
+            while start < end {
+                if sound(start, end) {
+                    return;
+                }
+                if bare || !is_quoted(buffer, start, end, dialect.quote) {
+                    break;
+                }
+                (start, end, bare) = (start + 1, end - 1, true);
+            }
+            slow(row);
+        });
+        blanks
+    }
+}
+
+/// Whether the cell stands in quotes with something between them. What is plainly sound holds no quote, so
+/// the content can be tried as it stands.
+#[inline(always)]
+fn is_quoted(buffer: &[u8], start: usize, end: usize, quote: u8) -> bool {
+    end > start + 2 && buffer.get(start) == Some(&quote) && buffer.get(end - 1) == Some(&quote)
+}
+
+/// Whether the cell holds something to be seen: it begins with ink, or with a quote and ink behind it.
+#[expect(clippy::indexing_slicing, reason = "a byte indexes 256 places")]
+#[inline(always)]
+fn is_ink_at(buffer: &[u8], start: usize, dialect: Dialect) -> bool {
+    let (Some(&first), Some(&second)) = (buffer.get(start), buffer.get(start + 1)) else { return false };
+    if first == dialect.quote { second != dialect.quote && INK[second as usize] } else { INK[first as usize] }
+}
+
+/// Whether a text of ASCII alone keeps all rules: its bytes are its characters in every unit.
+#[inline(always)]
+fn ascii_text(buffer: &[u8], start: usize, end: usize, rules: &TextRules, dialect: Dialect) -> bool {
+    let Some(raw) = buffer.get(start..end) else { return false };
+    let length = rules.length;
+    is_plain(raw, dialect)
+        && memchr::memchr(dialect.quote, raw).is_none()
+        && length.max.is_none_or(|max| raw.len() <= max)
+        && length.min.is_none_or(|min| raw.len() >= min)
+        && match rules.case {
+            Some(Case::Upper) => !raw.iter().any(u8::is_ascii_lowercase),
+            Some(Case::Lower) => !raw.iter().any(u8::is_ascii_uppercase),
+            None => true,
+        }
+        && match &rules.pattern {
+            Some(pattern) => std::str::from_utf8(raw).is_ok_and(|text| pattern.fits(text)),
+            None => true,
+        }
+}
+
+/// The cell without a leading minus, and the bounds for its sign.
+#[inline(always)]
+fn signed<'a>(buffer: &[u8], start: usize, bounds: &'a Bounds) -> (usize, &'a (u64, u64)) {
+    match buffer.get(start) {
+        Some(b'-') => (start + 1, &bounds.minus),
+        _ => (start, &bounds.plus),
+    }
+}
+
+#[inline(always)]
+fn integer(buffer: &[u8], start: usize, end: usize, bounds: &Bounds) -> bool {
+    let (start, bounds) = signed(buffer, start, bounds);
+    match digits_at(buffer, start, end - start) {
+        Some(value) => bounds.0 <= value && value <= bounds.1,
+        None => false,
+    }
+}
+
+/// Up to eight bytes with their point; longer ones are left to the plain judge.
+#[inline(always)]
+fn decimal(buffer: &[u8], start: usize, end: usize, most: (usize, usize), bounds: &[Bounds; 9]) -> bool {
+    let minus = buffer.get(start) == Some(&b'-');
+    let start = start + usize::from(minus);
+    let len = end - start;
+    if len > 8 {
+        return false;
+    }
+    let word = short_word(buffer, start, len);
+    let point = first_point(word);
+    let (digits, count, after) = if point < len {
+        let below = (1_u64 << (8 * point)) - 1;
+        (word & below | (word >> 8) & !below, len - 1, len - 1 - point)
+    } else {
+        (word, len, 0)
+    };
+    if count - after > most.0 || after > most.1 {
+        return false;
+    }
+    let Some(bounds) = bounds.get(after) else { return false };
+    let bounds = if minus { &bounds.minus } else { &bounds.plus };
+    match few_digits(digits, count) {
+        Some(value) => bounds.0 <= value && value <= bounds.1,
+        None => false,
+    }
+}
+
+/// The place of the first `.` in the word; 8 when there is none.
+#[inline(always)]
+fn first_point(word: u64) -> usize {
+    const ONES: u64 = u64::from_le_bytes([1; 8]);
+    let differs = word ^ (ONES * 0x2E);
+    // The lowest set bit is exact: borrows only reach upwards.
+    let zeros = differs.wrapping_sub(ONES) & !differs & (ONES * 0x80);
+    zeros.trailing_zeros() as usize / 8
+}
+
+#[expect(clippy::indexing_slicing, reason = "masked to the 16 bytes")]
+#[inline(always)]
+fn date(buffer: &[u8], start: usize, end: usize, fixed: &FixedDate, min: u32, max: u32) -> bool {
+    let Some(bytes) = fixed.places.fitting(buffer, start, end - start) else { return false };
+    let digit = |at: usize| u32::from(bytes[at & 15] - b'0');
+    let two = |at: usize| digit(at) * 10 + digit(at + 1);
+    let [year_at, month_at, day_at] = fixed.starts;
+    let year = two(year_at) * 100 + two(year_at + 2);
+    let (month, day) = (two(month_at), two(day_at));
+    let packed = year << 9 | month << 5 | day;
+    if packed < min || packed > max || month.wrapping_sub(1) >= 12 || day == 0 {
+        return false;
+    }
+    #[expect(clippy::cast_possible_truncation, reason = "four and two digits")]
+    let last = || u32::from(days_in_month(year as u16, month as u8));
+    day <= 28 || day <= last()
+}
+
+/// The range as packed days; the first day is that of the year 1.
+fn packed(range: &Range<Date>) -> (u32, u32) {
+    (range.min.map_or(1 << 9, Date::packed), range.max.map_or(u32::MAX, Date::packed))
+}

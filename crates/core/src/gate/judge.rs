@@ -1,0 +1,425 @@
+//! Judging blocks: one judge a thread, each with its own lists and counts, joined at the end.
+
+use super::cells::{BlankRun, Cells, text_of};
+use super::keyset::{KeySet, KeyStore};
+use super::memo::{Memo, Told};
+use super::program::Program;
+use super::{Gate, fast};
+use crate::block::Block;
+use crate::catalogue::{Code, Level};
+use crate::finding::Finding;
+use crate::scan::plain_text;
+use xxhash_rust::xxh3::xxh3_64;
+
+/// Something noticed in a block: 16 bytes until somebody asks for words.
+#[derive(Debug, Clone, Copy)]
+pub(super) struct Mark {
+    /// The place of the row in the block.
+    pub(super) place: u32,
+    /// The judged row; for a row of the wrong width, the number of its misfit.
+    pub(super) row: u32,
+    /// The column, from 1; 0 for the row as a whole.
+    pub(super) column: u16,
+    pub(super) code: Code,
+    pub(super) level: Level,
+}
+
+/// How often a finding was made in a column, and where first.
+#[derive(Debug, Clone, Copy, Default, PartialEq, Eq)]
+pub struct Tally {
+    /// The findings.
+    pub count: u64,
+    /// The rows they stand in.
+    pub rows: u64,
+    /// The first row; 0 when there is none.
+    pub first: u64,
+}
+
+impl Tally {
+    fn add(&mut self, row: u64) {
+        if self.count == 0 || row < self.first {
+            self.first = row;
+        }
+        self.count += 1;
+        self.rows += 1;
+    }
+
+    fn join(&mut self, other: Self) {
+        if other.count == 0 {
+            return;
+        }
+        self.first = if self.count == 0 { other.first } else { self.first.min(other.first) };
+        self.count += other.count;
+        self.rows += other.rows;
+    }
+}
+
+const SLOTS: usize = Code::ALL.len() * Level::ALL.len();
+
+/// Tallies by column, code and level; the first column is the row as a whole.
+#[derive(Debug, Default)]
+pub struct Tallies {
+    columns: Vec<Option<Box<[Tally; SLOTS]>>>,
+}
+
+impl Tallies {
+    pub(crate) fn of_width(width: usize) -> Self {
+        Self { columns: vec![None; width + 1] }
+    }
+
+    fn slot(&mut self, column: usize, code: Code, level: Level) -> Option<&mut Tally> {
+        let slots = self.columns.get_mut(column)?.get_or_insert_with(|| Box::new([Tally::default(); SLOTS]));
+        slots.get_mut(code as usize * Level::ALL.len() + level as usize)
+    }
+
+    /// Counts a finding (`column` from 1; 0 for the row as a whole); gives how many there are now.
+    pub(crate) fn count(&mut self, column: usize, code: Code, level: Level, row: u64) -> u64 {
+        self.slot(column, code, level).map_or(0, |tally| {
+            tally.add(row);
+            tally.count
+        })
+    }
+
+    /// Counts a finding that speaks of several rows.
+    pub(crate) fn count_rows(&mut self, code: Code, level: Level, row: u64, rows: u64) -> u64 {
+        self.slot(0, code, level).map_or(0, |tally| {
+            tally.add(row);
+            tally.rows += rows - 1;
+            tally.count
+        })
+    }
+
+    pub(crate) fn join(&mut self, other: &Self) {
+        for ((column, code, level), tally) in other.iter() {
+            if let Some(slot) = self.slot(column, code, level) {
+                slot.join(tally);
+            }
+        }
+    }
+
+    /// All that is not zero, by column (from 1), code and level.
+    pub fn iter(&self) -> impl Iterator<Item = ((usize, Code, Level), Tally)> {
+        self.columns.iter().enumerate().flat_map(|(column, slots)| {
+            let slots = slots.iter().flat_map(|slots| slots.iter()).enumerate();
+            slots.filter(|(_, tally)| tally.count > 0).filter_map(move |(slot, tally)| {
+                let code = Code::ALL.get(slot / Level::ALL.len())?;
+                let level = Level::ALL.get(slot % Level::ALL.len())?;
+                Some(((column, *code, *level), *tally))
+            })
+        })
+    }
+}
+
+/// What judging a block gave, for the merging in order.
+#[derive(Debug, Default)]
+pub struct Judged {
+    /// Rows that count as records or misfits.
+    pub rows: u64,
+    /// Rows held, by their place in the block; nothing when none is.
+    pub held: Option<Box<[u64]>>,
+    /// Runs of rows without a value: first and last row, and whether one holds delimiters.
+    pub blank: Vec<(u64, u64, bool)>,
+    /// All findings, in order, where all are wanted.
+    pub findings: Vec<Finding>,
+    /// Rows at which reading the block again can begin: place in the block and start, where lines are rows.
+    pub milestones: Box<[(u32, u32)]>,
+    /// The row in which a NUL byte stands: then this is no text.
+    pub nul: Option<u64>,
+}
+
+/// Judges blocks, in ascending order, on one thread.
+#[derive(Debug)]
+pub struct Judge<'g> {
+    gate: &'g Gate,
+    cells: Cells,
+    marks: Vec<Mark>,
+    held: Vec<u64>,
+    keys: Vec<KeyStore>,
+    tallies: Tallies,
+    filled: Vec<u64>,
+    kept: Kept,
+    memos: Vec<Memo>,
+    all: bool,
+    text: Vec<u8>,
+}
+
+/// The findings kept with their words: the first of all, and the first of each code and column.
+#[derive(Debug, Default)]
+pub(crate) struct Kept {
+    pub(crate) findings: Vec<Finding>,
+    first: usize,
+}
+
+/// The most findings a report holds.
+pub(crate) const MOST_KEPT: usize = 1000;
+/// The first so many of each code and field are among them.
+pub(crate) const FIRST_OF_EACH: u64 = 10;
+
+impl<'g> Judge<'g> {
+    /// A judge; `all` when every finding is wanted with its words.
+    #[must_use]
+    pub fn new(gate: &'g Gate, all: bool) -> Self {
+        Self {
+            gate,
+            cells: Cells::default(),
+            marks: Vec::new(),
+            held: Vec::new(),
+            keys: gate.keysets.iter().map(|_| KeyStore::new()).collect(),
+            tallies: Tallies::of_width(gate.width()),
+            filled: vec![0; gate.width()],
+            kept: Kept::default(),
+            memos: gate.columns.iter().map(|_| Memo::default()).collect(),
+            all,
+            text: Vec::new(),
+        }
+    }
+
+    /// Judges a block.
+    pub fn judge(&mut self, block: &Block) -> Judged {
+        self.mark(block);
+        for number in 0..self.gate.keysets.len() {
+            self.hash_keys(block, number);
+        }
+        let held = self.hold(block);
+        let nul = self.cells.oddities.nul.then(|| memchr::memchr(0, block.content())).flatten();
+        let findings = self.tell(block);
+        let misfits = self.cells.misfits.iter().filter(|misfit| misfit.judged.is_none()).count();
+        Judged {
+            rows: (self.cells.len() + misfits) as u64,
+            held,
+            blank: self.cells.blank.iter().map(|run| blank_rows(block, *run)).collect(),
+            findings,
+            milestones: match block.lines == block.rows && self.gate.compares_rows() {
+                true => self.cells.milestones(),
+                false => Box::default(),
+            },
+            nul: nul.map(|at| block.first_row + rows_before(block, at)),
+        }
+    }
+
+    /// Lays out the block.
+    pub(super) fn lay_out(&mut self, block: &Block) {
+        self.cells.lay_out(block, self.gate.table.dialect, self.gate.width(), self.gate.probe);
+    }
+
+    /// Lays out the block and marks what is wrong in it.
+    pub(super) fn mark(&mut self, block: &Block) {
+        let gate = self.gate;
+        self.lay_out(block);
+        self.marks.clear();
+        for (number, misfit) in (0..).zip(&self.cells.misfits) {
+            let level = if misfit.judged.is_some() { Level::Note } else { Level::Stop };
+            self.marks.push(Mark {
+                place: misfit.place,
+                row: number,
+                column: 0,
+                code: Code::RowWidth,
+                level,
+            });
+        }
+        for &(row, column) in &self.cells.strays {
+            let column = u16::try_from(column + 1).unwrap_or(0);
+            let place = self.cells.place(row as usize);
+            self.marks.push(Mark { place, row, column, code: Code::QuoteStray, level: Level::Warn });
+        }
+        for column in 0..gate.width() {
+            self.mark_column(block, column);
+        }
+    }
+
+    fn mark_column(&mut self, block: &Block, number: usize) {
+        let (gate, cells, marks) = (self.gate, &self.cells, &mut self.marks);
+        let Some(column) = gate.columns.get(number) else { return };
+        let dialect = gate.table.dialect;
+        let mut blanks = 0;
+        let Some(memo) = self.memos.get_mut(number) else { return };
+        let mut slow = |row: usize| {
+            let (start, end) = cells.cell(row, number);
+            let raw = block.buffer.get(start..end).unwrap_or_default();
+            let at = Spot { place: cells.place(row), row, column: number };
+            let told = memo.of(raw, || match text_of(raw, dialect) {
+                Err(_) => Told::Broken,
+                Ok(text) if text.trim().is_empty() => Told::Blank,
+                Ok(text) => Told::Verdict(column.program.judge(text.trim(), &gate.schema.picklists)),
+            });
+            match told {
+                Told::Broken => at.push(marks, Code::EncodingDoubt, gate.level(Code::EncodingDoubt, number)),
+                Told::Blank => {
+                    blanks += 1;
+                    if let Some((code, level)) = column.blank {
+                        at.push(marks, code, level);
+                    }
+                }
+                Told::Verdict(verdict) => {
+                    verdict.codes().for_each(|code| at.push(marks, code, gate.level(code, number)));
+                }
+            }
+        };
+        let blank_ok = column.blank.is_none();
+        let sweep =
+            fast::Sweep { buffer: &block.buffer, cells, column: number, blank_ok, dialect, slow: &mut slow };
+        let passed_over = sweep.run(&column.program);
+        blanks += passed_over;
+        if let Some(filled) = self.filled.get_mut(number) {
+            *filled += cells.len() as u64 - blanks;
+        }
+    }
+
+    fn hash_keys(&mut self, block: &Block, number: usize) {
+        let gate = self.gate;
+        let (Some(keyset), Some(store)) = (gate.keysets.get(number), self.keys.get_mut(number)) else {
+            return;
+        };
+        if let [column] = keyset.columns.as_slice()
+            && gate.columns.get(*column).is_some_and(|column| column.program.is_verbatim())
+        {
+            let (cells, text) = (&self.cells, &mut self.text);
+            cells.each_in_column(*column, |row, start, end| {
+                let raw = block.buffer.get(start..end).unwrap_or_default();
+                if let Some(text) = plain_text(raw, gate.table.dialect) {
+                    store.push(xxh3_64(text), block.first_row + u64::from(cells.place(row)));
+                } else {
+                    hash_values(gate, keyset, block, cells, row, text, store);
+                }
+            });
+            return;
+        }
+        for row in 0..self.cells.len() {
+            hash_values(gate, keyset, block, &self.cells, row, &mut self.text, store);
+        }
+    }
+
+    /// Counts the marks, and the rows they hold.
+    fn hold(&mut self, block: &Block) -> Option<Box<[u64]>> {
+        let words = usize::try_from(block.rows).unwrap_or(0).div_ceil(64);
+        self.held.clear();
+        let mut any = false;
+        for mark in &self.marks {
+            if mark.level == Level::Stop {
+                if !any {
+                    self.held.resize(words, 0);
+                    any = true;
+                }
+                if let Some(word) = self.held.get_mut(mark.place as usize / 64) {
+                    *word |= 1 << (mark.place % 64);
+                }
+            }
+        }
+        any.then(|| self.held.clone().into_boxed_slice())
+    }
+
+    /// Counts every mark and puts into words what is kept or wanted.
+    fn tell(&mut self, block: &Block) -> Vec<Finding> {
+        let room = self.kept.first < MOST_KEPT;
+        if self.all || room {
+            self.marks.sort_unstable_by_key(|mark| (mark.place, mark.column, mark.code));
+        }
+        let mut line = super::describe::LineCounter::new(block);
+        let mut findings = Vec::new();
+        for mark in &self.marks {
+            let row = block.first_row + u64::from(mark.place);
+            let count = self.tallies.count(usize::from(mark.column), mark.code, mark.level, row);
+            let among_first = self.kept.first < MOST_KEPT;
+            let keep = among_first || count <= FIRST_OF_EACH;
+            if !keep && !self.all {
+                continue;
+            }
+            let finding = self.gate.describe(*mark, block, &self.cells, &mut line);
+            self.kept.first += usize::from(among_first);
+            match (keep, self.all) {
+                (true, true) => {
+                    self.kept.findings.push(finding.clone());
+                    findings.push(finding);
+                }
+                (true, false) => self.kept.findings.push(finding),
+                (false, _) => findings.push(finding),
+            }
+        }
+        findings
+    }
+
+    /// The cells of the block judged last.
+    pub(super) fn cells(&self) -> &Cells {
+        &self.cells
+    }
+
+    /// The marks of the block judged last.
+    pub(super) fn marks(&mut self) -> &[Mark] {
+        self.marks.sort_unstable_by_key(|mark| (mark.place, mark.column, mark.code));
+        &self.marks
+    }
+
+    /// What the judge has gathered.
+    pub(crate) fn finish(self) -> (Tallies, Vec<u64>, Vec<Finding>, Vec<KeyStore>) {
+        (self.tallies, self.filled, self.kept.findings, self.keys)
+    }
+}
+
+/// A cell, as marks name it.
+#[derive(Clone, Copy)]
+struct Spot {
+    place: u32,
+    row: usize,
+    column: usize,
+}
+
+impl Spot {
+    fn push(self, marks: &mut Vec<Mark>, code: Code, level: Level) {
+        let column = u16::try_from(self.column + 1).unwrap_or(0);
+        let row = u32::try_from(self.row).unwrap_or(u32::MAX);
+        marks.push(Mark { place: self.place, row, column, code, level });
+    }
+}
+
+fn blank_rows(block: &Block, run: BlankRun) -> (u64, u64, bool) {
+    (block.first_row + u64::from(run.first), block.first_row + u64::from(run.last), run.formatted)
+}
+
+fn rows_before(block: &Block, at: usize) -> u64 {
+    let before = block.content().get(..at).unwrap_or_default();
+    memchr::memchr_iter(b'\n', before).count() as u64
+}
+
+#[cold]
+#[inline(never)]
+fn hash_values(
+    gate: &Gate,
+    keyset: &KeySet,
+    block: &Block,
+    cells: &Cells,
+    row: usize,
+    text: &mut Vec<u8>,
+    store: &mut KeyStore,
+) {
+    if values(gate, keyset, block, cells, row, text) {
+        store.push(xxh3_64(text), block.first_row + u64::from(cells.place(row)));
+    }
+}
+
+/// Writes the standard forms of a row's combination, so that equal values give equal bytes; false when a part
+/// has no value.
+pub(super) fn values(
+    gate: &Gate,
+    keyset: &KeySet,
+    block: &Block,
+    cells: &Cells,
+    row: usize,
+    into: &mut Vec<u8>,
+) -> bool {
+    into.clear();
+    for &column in &keyset.columns {
+        let (start, end) = cells.cell(row, column);
+        let raw = block.buffer.get(start..end).unwrap_or_default();
+        let Ok(text) = text_of(raw, gate.table.dialect) else { return false };
+        let text = text.trim();
+        let program = gate.columns.get(column).map_or(&Program::Free, |column| &column.program);
+        let Some(value) = program.standard(text, &gate.schema.picklists).filter(|_| !text.is_empty()) else {
+            return false;
+        };
+        if keyset.columns.len() > 1 {
+            into.extend((value.len() as u64).to_le_bytes());
+        }
+        into.extend(value.as_bytes());
+    }
+    true
+}

@@ -1,0 +1,337 @@
+//! Combinations that must not repeat: the key and the `unique` ones. While rows go by, eight bytes a row
+//! are kept: hashes, which only suspect. Suspected rows are read again, and their values decide.
+
+use crate::catalogue::Code;
+use crate::schema::RecordSchema;
+use std::collections::HashMap;
+
+/// One combination.
+#[derive(Debug, Clone)]
+pub(crate) struct KeySet {
+    /// The columns that hold it.
+    pub(crate) columns: Vec<usize>,
+    pub(crate) fields: Vec<usize>,
+    pub(crate) code: Code,
+}
+
+/// The combinations whose columns are all there.
+pub(super) fn keysets(schema: &RecordSchema, column_of: &[Option<usize>]) -> Vec<KeySet> {
+    let key = Some(&schema.key).filter(|key| !key.is_empty()).map(|key| (Code::KeyRepeated, key));
+    let sets = key.into_iter().chain(schema.unique.iter().map(|unique| (Code::UniqueRepeated, unique)));
+    sets.filter_map(|(code, fields)| {
+        let columns =
+            fields.iter().map(|field| column_of.get(*field).copied().flatten()).collect::<Option<_>>()?;
+        Some(KeySet { columns, fields: fields.clone(), code })
+    })
+    .collect()
+}
+
+const PARTITIONS: usize = 256;
+const STAGED: usize = 32 << 10;
+const CHUNK: usize = 512;
+const ROW_BITS: u32 = 24;
+const ROW_MASK: u64 = (1 << ROW_BITS) - 1;
+
+/// Hashes of one combination, seen by one judge, rows ascending.
+///
+/// An entry is 40 bits of hash and the low 24 bits of the row; eight more bits of hash choose the partition,
+/// and what the row has beyond 24 bits is its generation, noted where it changes. Rows are staged first: a
+/// store into one of 256 lists for each row would be a cache miss each.
+#[derive(Debug)]
+pub(crate) struct KeyStore {
+    generation: u64,
+    staged: Vec<u64>,
+    staged_partition: Vec<u8>,
+    partitions: Vec<Partition>,
+}
+
+#[derive(Debug, Default)]
+struct Partition {
+    chunks: Vec<Vec<u64>>,
+    len: usize,
+    /// From which entry on which generation holds.
+    generations: Vec<(usize, u64)>,
+}
+
+impl KeyStore {
+    pub(crate) fn new() -> Self {
+        let mut partitions = Vec::new();
+        partitions.resize_with(PARTITIONS, Partition::default);
+        Self { generation: 0, staged: Vec::new(), staged_partition: Vec::new(), partitions }
+    }
+
+    #[inline]
+    pub(crate) fn push(&mut self, hash: u64, row: u64) {
+        if row >> ROW_BITS != self.generation {
+            self.flush();
+            self.generation = row >> ROW_BITS;
+        }
+        self.staged_partition.push((hash >> 56) as u8);
+        // Never zero, so that an entry tells itself from an empty slot.
+        let hash = (hash >> 16 & ((1 << 40) - 1)).max(1);
+        self.staged.push(hash << ROW_BITS | row & ROW_MASK);
+        if self.staged.len() >= STAGED {
+            self.flush();
+        }
+    }
+
+    #[expect(
+        clippy::indexing_slicing,
+        reason = "a byte, or a partition's number, indexes one more than 256 places"
+    )]
+    fn flush(&mut self) {
+        // Partition after partition by a counting sort, so that each list is touched once.
+        let mut next = [0_usize; PARTITIONS + 1];
+        for &partition in &self.staged_partition {
+            next[usize::from(partition) + 1] += 1;
+        }
+        for partition in 0..PARTITIONS {
+            next[partition + 1] += next[partition];
+        }
+        let ends = next;
+        let mut sorted = vec![0; self.staged.len()];
+        for (&entry, &partition) in self.staged.iter().zip(&self.staged_partition) {
+            let at = &mut next[usize::from(partition)];
+            if let Some(slot) = sorted.get_mut(*at) {
+                *slot = entry;
+            }
+            *at += 1;
+        }
+        for (number, partition) in self.partitions.iter_mut().enumerate() {
+            partition.extend(sorted.get(ends[number]..ends[number + 1]).unwrap_or_default(), self.generation);
+        }
+        self.staged.clear();
+        self.staged_partition.clear();
+    }
+}
+
+impl Partition {
+    fn extend(&mut self, mut entries: &[u64], generation: u64) {
+        if !entries.is_empty() && self.generations.last().is_none_or(|last| last.1 != generation) {
+            self.generations.push((self.len, generation));
+        }
+        self.len += entries.len();
+        while !entries.is_empty() {
+            if self.chunks.last().is_none_or(|chunk| chunk.len() == CHUNK) {
+                // The first chunk grows with small files; a list of full ones never doubles.
+                let capacity = if self.chunks.is_empty() { entries.len().min(CHUNK) } else { CHUNK };
+                self.chunks.push(Vec::with_capacity(capacity));
+            }
+            let Some(chunk) = self.chunks.last_mut() else { return };
+            let (now, later) = entries.split_at(entries.len().min(CHUNK - chunk.len()));
+            chunk.extend_from_slice(now);
+            entries = later;
+        }
+    }
+
+    /// The entries with the generation of their rows.
+    fn rows(&self) -> impl Iterator<Item = (u64, u64)> {
+        let mut generation = 0;
+        let mut changes = self.generations.iter().peekable();
+        self.chunks.iter().flatten().enumerate().map(move |(number, &entry)| {
+            while let Some(change) = changes.next_if(|change| change.0 <= number) {
+                generation = change.1;
+            }
+            (entry >> ROW_BITS, generation << ROW_BITS | entry & ROW_MASK)
+        })
+    }
+}
+
+/// A row that may repeat another: they have the same hash.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord)]
+pub struct SuspectRow {
+    /// The row.
+    pub row: u64,
+    /// The number of the combination.
+    pub keyset: usize,
+    /// What the hashes have in common.
+    pub hash: u64,
+}
+
+/// All suspected rows, in the order of rows.
+#[derive(Debug, Default)]
+pub struct Suspects {
+    /// The rows; one stands here once for each combination.
+    pub rows: Vec<SuspectRow>,
+}
+
+impl Suspects {
+    /// Looks through the hashes of all judges.
+    pub(crate) fn find(mut stores: Vec<Vec<KeyStore>>, threads: usize) -> Self {
+        stores.iter_mut().flatten().for_each(KeyStore::flush);
+        let keysets = stores.first().map_or(0, Vec::len);
+        let work: Vec<(usize, usize)> =
+            (0..keysets).flat_map(|keyset| (0..PARTITIONS).map(move |p| (keyset, p))).collect();
+        let share = work.len().div_ceil(threads.max(1)).max(1);
+        let look = |work: &[(usize, usize)]| {
+            let mut found = Vec::new();
+            for &(keyset, partition) in work {
+                let parts = stores.iter().filter_map(|store| store.get(keyset)?.partitions.get(partition));
+                equal_hashes(parts, keyset, partition, &mut found);
+            }
+            found
+        };
+        let look = &look;
+        let mut rows: Vec<_> = std::thread::scope(|scope| {
+            let parts: Vec<_> = work.chunks(share).map(|part| scope.spawn(move || look(part))).collect();
+            parts.into_iter().flat_map(|part| part.join().unwrap_or_default()).collect()
+        });
+        rows.sort_unstable();
+        rows.dedup();
+        Self { rows }
+    }
+}
+
+fn equal_hashes<'a>(
+    parts: impl Iterator<Item = &'a Partition> + Clone,
+    keyset: usize,
+    partition: usize,
+    found: &mut Vec<SuspectRow>,
+) {
+    let count: usize = parts.clone().map(|part| part.len).sum();
+    if count < 2 {
+        return;
+    }
+    let mut entries: Vec<(u64, u64)> = Vec::with_capacity(count);
+    let size = (2 * count).next_power_of_two();
+    // Slots hold the number of an entry, from 1.
+    let mut table = vec![0_u32; size];
+    for (hash, row) in parts.flat_map(Partition::rows) {
+        entries.push((hash, row));
+        #[expect(clippy::cast_possible_truncation, reason = "masked to the table")]
+        let mut at = hash as usize & (size - 1);
+        while let Some(slot) = table.get_mut(at) {
+            let Some(&(seen, first)) = (*slot as usize).checked_sub(1).and_then(|number| entries.get(number))
+            else {
+                *slot = u32::try_from(entries.len()).unwrap_or(u32::MAX);
+                break;
+            };
+            if seen == hash {
+                let hash = (partition as u64) << 40 | hash;
+                found.extend([SuspectRow { row: first, keyset, hash }, SuspectRow { row, keyset, hash }]);
+                break;
+            }
+            at = (at + 1) & (size - 1);
+        }
+    }
+}
+
+/// Rows that have the same values in a combination.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct RepeatGroup {
+    /// The number of the combination.
+    pub keyset: usize,
+    /// The first rows.
+    pub rows: Vec<u64>,
+    /// How many rows there are.
+    pub count: u64,
+    /// Whether the rows are equal throughout.
+    pub equal: bool,
+}
+
+/// What reading the suspected rows again has confirmed.
+#[derive(Debug, Default)]
+pub struct Repeats {
+    groups: Vec<RepeatGroup>,
+    /// Row, combination and group, in this order.
+    rows: Vec<(u64, usize, usize)>,
+}
+
+impl Repeats {
+    /// The groups that a row belongs to.
+    pub fn of_row(&self, row: u64) -> impl Iterator<Item = &RepeatGroup> {
+        let from = self.rows.partition_point(|found| found.0 < row);
+        let rows = self.rows.get(from..).unwrap_or_default().iter().take_while(move |found| found.0 == row);
+        rows.filter_map(|found| self.groups.get(found.2))
+    }
+
+    /// Every row that repeats or is repeated, once, ascending.
+    pub fn rows(&self) -> impl Iterator<Item = u64> {
+        self.rows.chunk_by(|a, b| a.0 == b.0).filter_map(|same| same.first()).map(|found| found.0)
+    }
+
+    /// How many findings the repeats are, by combination, each with the first row.
+    pub(crate) fn by_keyset(&self) -> impl Iterator<Item = (usize, u64)> {
+        self.rows.iter().map(|&(row, keyset, _)| (keyset, row))
+    }
+
+    /// Whether there are none.
+    #[must_use]
+    pub fn is_empty(&self) -> bool {
+        self.rows.is_empty()
+    }
+}
+
+/// Confirms suspected rows by their values, in the order of rows.
+#[derive(Debug, Default)]
+pub(crate) struct Confirm {
+    groups: Vec<(RepeatGroup, Vec<u8>, u128)>,
+    by_hash: HashMap<(usize, u64), Vec<usize>>,
+    rows: Vec<(u64, usize, usize)>,
+}
+
+impl Confirm {
+    /// Takes a row with its values; `whole` stands for everything in the row.
+    pub(crate) fn see(&mut self, suspect: SuspectRow, values: &[u8], whole: u128) {
+        let SuspectRow { row, keyset, hash } = suspect;
+        let alike = self.by_hash.entry((keyset, hash)).or_default();
+        let same = alike
+            .iter()
+            .copied()
+            .find(|&group| self.groups.get(group).is_some_and(|group| group.1 == values));
+        let group = same.unwrap_or_else(|| {
+            alike.push(self.groups.len());
+            let group = RepeatGroup { keyset, rows: Vec::new(), count: 0, equal: true };
+            self.groups.push((group, values.to_vec(), whole));
+            self.groups.len() - 1
+        });
+        let Some((found, _, first_whole)) = self.groups.get_mut(group) else { return };
+        found.count += 1;
+        found.equal &= *first_whole == whole;
+        if found.rows.len() < crate::finding::Finding::MOST_PLACES {
+            found.rows.push(row);
+        }
+        self.rows.push((row, keyset, group));
+    }
+
+    pub(crate) fn finish(self) -> Repeats {
+        let groups: Vec<_> = self.groups.into_iter().map(|group| group.0).collect();
+        let repeated = |group: usize| groups.get(group).is_some_and(|group| group.count > 1);
+        let mut rows: Vec<_> = self.rows.into_iter().filter(|row| repeated(row.2)).collect();
+        rows.sort_unstable();
+        Repeats { groups, rows }
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn equal_hashes_are_found_across_judges_and_generations() {
+        let far = 5_u64 << ROW_BITS;
+        let mut stores = vec![vec![KeyStore::new()], vec![KeyStore::new()]];
+        let hash = |n: u64| xxhash_rust::xxh3::xxh3_64(&n.to_le_bytes());
+        for n in 0..100_000_u64 {
+            stores[(n % 2) as usize][0].push(hash(n), 2 + n);
+        }
+        for n in [7_u64, 99_999] {
+            stores[0][0].push(hash(n), far + n);
+        }
+        let found: Vec<_> = Suspects::find(stores, 2).rows.iter().map(|suspect| suspect.row).collect();
+        assert_eq!(found, [9, 100_001, far + 7, far + 99_999]);
+    }
+
+    #[test]
+    fn values_decide_where_hashes_agree() {
+        let mut confirm = Confirm::default();
+        for (row, value) in [(2, "a"), (3, "b"), (9, "a"), (12, "a")] {
+            confirm.see(SuspectRow { row, keyset: 0, hash: 1 }, value.as_bytes(), u128::from(row == 12));
+        }
+        let repeats = confirm.finish();
+        assert_eq!(repeats.rows().collect::<Vec<_>>(), [2, 9, 12]);
+        let group = repeats.of_row(9).next().unwrap();
+        assert_eq!((group.rows.as_slice(), group.count, group.equal), (&[2, 9, 12][..], 3, false));
+        assert_eq!(repeats.of_row(3).count(), 0);
+    }
+}

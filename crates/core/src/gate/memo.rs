@@ -1,0 +1,59 @@
+//! What the plain judge said of a column's last cells: values that need a closer look tend to come again.
+
+use super::program::Verdict;
+use xxhash_rust::xxh3::xxh3_64;
+
+/// What a cell is to the plain judge.
+#[derive(Debug, Clone, Copy)]
+pub(super) enum Told {
+    /// Bytes that are no text.
+    Broken,
+    /// Nothing.
+    Blank,
+    /// A value.
+    Verdict(Verdict),
+}
+
+const SLOTS: usize = 64;
+const LONGEST: usize = 40;
+
+#[derive(Debug, Clone, Copy)]
+struct Slot {
+    raw: [u8; LONGEST],
+    len: u8,
+    told: Told,
+}
+
+/// A few cells of one column with what was told of them.
+#[derive(Debug, Default)]
+pub(super) struct Memo {
+    slots: Vec<Option<Slot>>,
+}
+
+impl Memo {
+    /// What is known of the raw cell, or what `judge` says of it.
+    #[inline]
+    pub(super) fn of(&mut self, raw: &[u8], judge: impl FnOnce() -> Told) -> Told {
+        if raw.len() > LONGEST {
+            return judge();
+        }
+        if self.slots.is_empty() {
+            self.slots.resize(SLOTS, None);
+        }
+        #[expect(clippy::cast_possible_truncation, reason = "masked to the slots")]
+        let at = xxh3_64(raw) as usize % SLOTS;
+        let Some(slot) = self.slots.get_mut(at) else { return judge() };
+        if let Some(known) = slot
+            && known.raw.get(..usize::from(known.len)) == Some(raw)
+        {
+            return known.told;
+        }
+        let told = judge();
+        let mut kept = Slot { raw: [0; LONGEST], len: u8::try_from(raw.len()).unwrap_or(u8::MAX), told };
+        for (to, from) in kept.raw.iter_mut().zip(raw) {
+            *to = *from;
+        }
+        *slot = Some(kept);
+        told
+    }
+}

@@ -1,0 +1,461 @@
+//! What is asked of a column's cells: the field's rules, made ready. These are the plain judges, one value
+//! at a time; `fast` passes over what is plainly sound without asking them.
+
+use super::wordset::WordSet;
+use crate::catalogue::Code;
+use crate::scan::Places;
+use crate::schema::{DateBound, Field, Kind, Range, RecordSchema, TextRules};
+use crate::value::{Case, Date, DatePattern, DateReading, Length, Match, Number, Picklist, email, truth};
+use std::borrow::Cow;
+
+/// The rules of one column.
+#[derive(Debug)]
+pub(crate) enum Program {
+    /// No rules: a column without a field, or one whose kind is not judged yet.
+    Free,
+    Text {
+        rules: TextRules,
+        /// The pattern as places, where that says the same as pattern and case together.
+        places: Option<Places>,
+    },
+    Integer {
+        range: Range<Number<'static>>,
+        bounds: Bounds,
+    },
+    Decimal {
+        digits: (Option<usize>, Option<usize>),
+        range: Range<Number<'static>>,
+        /// The bounds for each number of digits after the point, as whole numbers of the last digit.
+        bounds: Box<[Bounds; 9]>,
+    },
+    Boolean {
+        words: WordSet,
+    },
+    Date(Dates),
+    Picklist {
+        list: usize,
+        /// Words that stand for a value that is not retired.
+        words: WordSet,
+    },
+    Email {
+        length: Length,
+        /// No address of at most so many bytes can be too long.
+        longest: usize,
+    },
+}
+
+/// What magnitudes are in range, without and with a minus.
+#[derive(Debug, Clone, Copy)]
+pub(crate) struct Bounds {
+    pub(crate) plus: (u64, u64),
+    pub(crate) minus: (u64, u64),
+}
+
+/// The permitted forms and range of a date.
+#[derive(Debug)]
+pub(crate) struct Dates {
+    pub(crate) forms: Vec<DatePattern>,
+    /// The form in which the target takes the date.
+    pub(crate) written: DatePattern,
+    pub(crate) range: Range<Date>,
+    /// The first form, where it has one width.
+    pub(crate) fixed: Option<FixedDate>,
+    pub(crate) today: Date,
+    twins: bool,
+    /// Whether ISO is read as it stands and written again.
+    is_iso: bool,
+}
+
+/// A date of fixed width: its places, and where year, month and day begin.
+#[derive(Debug)]
+pub(crate) struct FixedDate {
+    pub(crate) places: Places,
+    pub(crate) starts: [usize; 3],
+}
+
+/// What is wrong with a value: one code for each broken constraint.
+#[derive(Debug, Clone, Copy, Default, PartialEq, Eq)]
+pub(crate) struct Verdict {
+    codes: [Option<Code>; 3],
+}
+
+impl Verdict {
+    pub(crate) const SOUND: Self = Self { codes: [None; 3] };
+
+    fn one(code: Code) -> Self {
+        Self { codes: [Some(code), None, None] }
+    }
+
+    fn add(&mut self, code: Code) {
+        if let Some(slot) = self.codes.iter_mut().find(|slot| slot.is_none()) {
+            *slot = Some(code);
+        }
+    }
+
+    pub(crate) fn codes(self) -> impl Iterator<Item = Code> {
+        self.codes.into_iter().flatten()
+    }
+}
+
+/// What the date forms make of a text.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub(crate) enum DateVerdict {
+    Day {
+        date: Date,
+        two_digit_year: bool,
+    },
+    /// Two permitted forms give different days.
+    Unclear(Date, Date),
+    /// Right form, no such day.
+    Impossible,
+    /// In no permitted form; perhaps a day with day and month the other way round, or a day with a time.
+    Bad {
+        swapped: Option<Date>,
+        time: bool,
+    },
+}
+
+impl Program {
+    /// The program of a field.
+    pub(crate) fn of(field: &Field, schema: &RecordSchema, stated: &[DatePattern], today: Date) -> Self {
+        match &field.kind {
+            _ if field.unjudged.is_some() => Self::Free,
+            Kind::Unjudged => Self::Free,
+            Kind::Text(rules) => Self::Text { rules: rules.clone(), places: places(rules) },
+            Kind::Integer(range) => Self::Integer { range: range.clone(), bounds: bounds(range, 0) },
+            Kind::Decimal { digits, range } => Self::Decimal {
+                digits: *digits,
+                range: range.clone(),
+                bounds: Box::new(std::array::from_fn(|after| bounds(range, after))),
+            },
+            Kind::Boolean => {
+                let words = truth::YES.iter().chain(&truth::NO);
+                let cased = words.flat_map(|word| [word.to_string(), word.to_uppercase(), capitalised(word)]);
+                Self::Boolean { words: WordSet::new(cased) }
+            }
+            Kind::Date { dates, range } => Self::Date(Dates::new(dates, stated, range, today)),
+            Kind::Picklist(list) => {
+                let words = schema.picklists.get(*list).into_iter().flat_map(|picklist| {
+                    let current =
+                        |value: usize| picklist.values.get(value).is_some_and(|value| !value.retired);
+                    picklist.exact_words().filter(move |word| current(word.1)).map(|word| word.0.to_owned())
+                });
+                Self::Picklist { list: *list, words: WordSet::new(words) }
+            }
+            Kind::Email(length) => {
+                let longest = if length.min.is_some() { 0 } else { length.max.unwrap_or(email::LONGEST) };
+                Self::Email { length: *length, longest }
+            }
+        }
+    }
+
+    /// Judges a value: trimmed, not blank.
+    pub(crate) fn judge(&self, text: &str, picklists: &[Picklist]) -> Verdict {
+        match self {
+            Self::Free => Verdict::SOUND,
+            Self::Text { rules, .. } => judge_text(rules, text),
+            Self::Integer { range, .. } => {
+                judge_number(Number::integer(text), Code::IntegerBad, (None, None), range)
+            }
+            Self::Decimal { digits, range, .. } => {
+                judge_number(Number::decimal(text), Code::DecimalBad, *digits, range)
+            }
+            Self::Boolean { .. } => match truth::read(text) {
+                Some(_) => Verdict::SOUND,
+                None => Verdict::one(Code::BooleanBad),
+            },
+            Self::Date(dates) => dates.judge(text),
+            Self::Picklist { list, .. } => {
+                let Some(picklist) = picklists.get(*list) else { return Verdict::SOUND };
+                match picklist.find(text) {
+                    Match::Value(value) if picklist.values.get(value).is_some_and(|value| value.retired) => {
+                        Verdict::one(Code::OffListRetired)
+                    }
+                    Match::Value(_) => Verdict::SOUND,
+                    Match::Several | Match::None => Verdict::one(Code::OffList),
+                }
+            }
+            Self::Email { length, .. } => match email::judge(text) {
+                Ok(()) => judge_length(*length, text),
+                Err(_) => Verdict::one(Code::EmailBad),
+            },
+        }
+    }
+
+    /// The value in the target's form; nothing when the text has no value of the kind. Equal values have
+    /// equal forms.
+    pub(crate) fn standard<'a>(&self, text: &'a str, picklists: &'a [Picklist]) -> Option<Cow<'a, str>> {
+        match self {
+            Self::Free | Self::Text { .. } | Self::Email { .. } => Some(Cow::Borrowed(text)),
+            Self::Integer { .. } => Number::integer(text).map(|number| number.to_string().into()),
+            Self::Decimal { .. } => Number::decimal(text).map(|number| number.to_string().into()),
+            Self::Boolean { .. } => truth::read(text).map(|value| truth::written(value).into()),
+            Self::Date(dates) => match dates.read(text) {
+                DateVerdict::Day { date, .. } => Some(dates.written.write(date).into()),
+                _ => None,
+            },
+            Self::Picklist { list, .. } => {
+                let picklist = picklists.get(*list)?;
+                match picklist.find(text) {
+                    Match::Value(value) => picklist.values.get(value).map(|value| value.code.as_str().into()),
+                    _ => picklist.open.then_some(Cow::Borrowed(text)),
+                }
+            }
+        }
+    }
+
+    /// Whether a sound value stands in the target's form already. False says nothing: `standard` writes it.
+    #[inline]
+    pub(crate) fn stands(&self, sound: &[u8]) -> bool {
+        match self {
+            Self::Free | Self::Text { .. } | Self::Email { .. } => true,
+            Self::Integer { .. } | Self::Decimal { .. } => Number::is_standard(sound),
+            Self::Boolean { .. } => sound == b"true" || sound == b"false",
+            // Ten bytes that give a day: digits and two dashes.
+            Self::Date(dates) => dates.is_iso && matches!(sound, [_, _, _, _, b'-', _, _, b'-', _, _]),
+            Self::Picklist { .. } => false,
+        }
+    }
+
+    /// Whether the standard form of a sound value is its text, trimmed.
+    pub(crate) const fn is_verbatim(&self) -> bool {
+        matches!(self, Self::Free | Self::Text { .. } | Self::Email { .. })
+    }
+}
+
+fn judge_text(rules: &TextRules, text: &str) -> Verdict {
+    let mut verdict = judge_length(rules.length, text);
+    let fits = |text: &str| rules.pattern.as_ref().is_none_or(|pattern| pattern.fits(text));
+    let wrong_case = rules.case.is_some_and(|case| case.of(text) != text);
+    if fits(text) {
+        if wrong_case {
+            verdict.add(Code::CaseWrong);
+        }
+    } else if cased(rules, text).is_some() {
+        verdict.add(Code::CaseWrong);
+    } else {
+        verdict.add(Code::PatternBroken);
+    }
+    verdict
+}
+
+/// The text in another case in which it fits, where only the case is wrong.
+pub(crate) fn cased(rules: &TextRules, text: &str) -> Option<String> {
+    let cases = match rules.case {
+        Some(case) => vec![case],
+        None => vec![Case::Upper, Case::Lower],
+    };
+    let fits = |text: &String| rules.pattern.as_ref().is_none_or(|pattern| pattern.fits(text));
+    cases.into_iter().map(|case| case.of(text)).find(|changed| changed != text && fits(changed))
+}
+
+fn judge_length(length: Length, text: &str) -> Verdict {
+    if length.min.is_none() && length.max.is_none() {
+        return Verdict::SOUND;
+    }
+    let found = length.of(text);
+    if length.max.is_some_and(|max| found > max) {
+        Verdict::one(Code::TextTooLong)
+    } else if length.min.is_some_and(|min| found < min) {
+        Verdict::one(Code::TextTooShort)
+    } else {
+        Verdict::SOUND
+    }
+}
+
+fn judge_number(
+    number: Option<Number<'_>>,
+    bad: Code,
+    digits: (Option<usize>, Option<usize>),
+    range: &Range<Number<'static>>,
+) -> Verdict {
+    let Some(number) = number else { return Verdict::one(bad) };
+    let mut verdict = Verdict::SOUND;
+    let (before, after) = number.digits();
+    if digits.0.is_some_and(|most| before > most) || digits.1.is_some_and(|most| after > most) {
+        verdict.add(Code::DigitsTooMany);
+    }
+    if range.min.as_ref().is_some_and(|min| number < *min)
+        || range.max.as_ref().is_some_and(|max| number > *max)
+    {
+        verdict.add(Code::OutOfRange);
+    }
+    verdict
+}
+
+impl Dates {
+    fn new(own: &[DatePattern], stated: &[DatePattern], range: &Range<DateBound>, today: Date) -> Self {
+        let iso = DatePattern::iso();
+        let forms = if own.is_empty() {
+            let beside = stated.iter().all(|form| *form != iso).then(|| iso.clone());
+            stated.iter().cloned().chain(beside).collect()
+        } else {
+            own.to_vec()
+        };
+        let twins = forms.iter().any(|one| forms.iter().any(|other| one.is_twin_of(other)));
+        let fixed = forms
+            .first()
+            .filter(|_| !twins)
+            .and_then(DatePattern::fixed)
+            .and_then(|(ranges, starts)| Places::new(&ranges).map(|places| FixedDate { places, starts }));
+        let end = |bound: Option<DateBound>| bound.map(|bound| bound.on(today));
+        let written = own.first().cloned().unwrap_or_else(|| iso.clone());
+        Self {
+            // No stated form reads four digits and a dash as anything else.
+            is_iso: written == iso && forms.contains(&iso) && !twins,
+            written,
+            range: Range { min: end(range.min), max: end(range.max) },
+            forms,
+            fixed,
+            today,
+            twins,
+        }
+    }
+
+    /// Reads a text in the permitted forms: the first that gives a day wins, unless its twin, with day and
+    /// month the other way round, gives another. A midnight behind the day says nothing and is passed over.
+    pub(crate) fn read(&self, text: &str) -> DateVerdict {
+        let first = self.read_day(text);
+        let (DateVerdict::Bad { .. }, Some((day, is_midnight))) = (first, without_time(text)) else {
+            return first;
+        };
+        match (self.read_day(day), is_midnight) {
+            (DateVerdict::Day { .. }, false) => DateVerdict::Bad { swapped: None, time: true },
+            (DateVerdict::Bad { .. }, _) => first,
+            (with_midnight, true) => with_midnight,
+            _ => first,
+        }
+    }
+
+    fn read_day(&self, text: &str) -> DateVerdict {
+        let (mut impossible, mut other) = (false, None);
+        for form in &self.forms {
+            match form.read(text, self.today) {
+                DateReading::Day { date, two_digit_year } => {
+                    return match self.other_reading(form, text) {
+                        Some(twin) if twin != date => DateVerdict::Unclear(date, twin),
+                        _ => DateVerdict::Day { date, two_digit_year },
+                    };
+                }
+                DateReading::NoSuchDay { swapped: Some(date) } => other = other.or(Some(date)),
+                DateReading::NoSuchDay { swapped: None } => impossible = true,
+                DateReading::Other => {}
+            }
+        }
+        match other {
+            None if impossible => DateVerdict::Impossible,
+            swapped => DateVerdict::Bad { swapped, time: false },
+        }
+    }
+
+    fn other_reading(&self, form: &DatePattern, text: &str) -> Option<Date> {
+        if !self.twins {
+            return None;
+        }
+        self.forms.iter().filter(|other| other.is_twin_of(form)).find_map(|twin| {
+            match twin.read(text, self.today) {
+                DateReading::Day { date, .. } => Some(date),
+                _ => None,
+            }
+        })
+    }
+
+    fn judge(&self, text: &str) -> Verdict {
+        match self.read(text) {
+            DateVerdict::Day { date, two_digit_year } => {
+                let mut verdict = Verdict::SOUND;
+                if two_digit_year {
+                    verdict.add(Code::DateTwoDigitYear);
+                }
+                if !self.range.holds(&date) {
+                    verdict.add(Code::OutOfRange);
+                }
+                verdict
+            }
+            DateVerdict::Unclear(..) => Verdict::one(Code::DateUnclear),
+            DateVerdict::Impossible => Verdict::one(Code::DateImpossible),
+            DateVerdict::Bad { .. } => Verdict::one(Code::DateBad),
+        }
+    }
+}
+
+/// The part of a datetime before its time of day, and whether that time is midnight (`T00:00`,
+/// ` 00:00:00`, `.000`, `Z`).
+fn without_time(text: &str) -> Option<(&str, bool)> {
+    let colon = text.find(':')?;
+    let (day, time) = text.split_at_checked(text.get(..colon)?.rfind(['T', ' '])?)?;
+    let time = time.get(1..)?.trim_end_matches('Z');
+    let clock = time.bytes().all(|b| b.is_ascii_digit() || b == b':' || b == b'.');
+    (clock && !day.is_empty())
+        .then(|| (day.trim_end(), time.bytes().all(|b| !b.is_ascii_digit() || b == b'0')))
+}
+
+fn capitalised(word: &str) -> String {
+    let mut chars = word.chars();
+    chars.next().map(|first| first.to_uppercase().chain(chars).collect()).unwrap_or_default()
+}
+
+/// The pattern and the case as places, where every place permits only letters of that case, and the length
+/// permits so many characters.
+fn places(rules: &TextRules) -> Option<Places> {
+    let ranges = rules.pattern.as_ref()?.byte_ranges()?;
+    let cased = |&(low, high): &(u8, u8)| {
+        (low..=high).all(|byte| match rules.case {
+            Some(Case::Upper) => !byte.is_ascii_lowercase(),
+            Some(Case::Lower) => !byte.is_ascii_uppercase(),
+            None => true,
+        })
+    };
+    // Bytes that are trimmed, and the quote, belong to the plain judge.
+    let plain = |&(low, high): &(u8, u8)| low > b' ' && high < 0x7F && !(low..=high).contains(&b'"');
+    let long_enough = rules.length.min.is_none_or(|min| ranges.len() >= min);
+    let short_enough = rules.length.max.is_none_or(|max| ranges.len() <= max);
+    let same = ranges.iter().all(|range| cased(range) && plain(range)) && long_enough && short_enough;
+    same.then(|| Places::new(&ranges)).flatten()
+}
+
+/// A range of magnitudes that holds no number.
+const NOTHING: (u64, u64) = (1, 0);
+
+/// The bounds of whole numbers of 10^-`after`.
+fn bounds(range: &Range<Number<'static>>, after: usize) -> Bounds {
+    let min = range.min.as_ref().map(|min| scaled(min, after));
+    let max = range.max.as_ref().map(|max| scaled(max, after));
+    let side = |low: Option<Scaled>, high: Option<Scaled>| {
+        // `low` and `high` bound the magnitude from the side of this sign.
+        let least = match low {
+            Some(low) if low.negative => 0,
+            Some(low) => low.up,
+            None => 0,
+        };
+        match high {
+            Some(high) if high.negative => NOTHING,
+            Some(high) => (least, high.down),
+            None => (least, u64::MAX),
+        }
+    };
+    Bounds { plus: side(min, max), minus: side(max.map(Scaled::mirrored), min.map(Scaled::mirrored)) }
+}
+
+/// A number as whole numbers of the last digit: its magnitude rounded down and up.
+#[derive(Clone, Copy)]
+struct Scaled {
+    negative: bool,
+    down: u64,
+    up: u64,
+}
+
+impl Scaled {
+    fn mirrored(self) -> Self {
+        Self { negative: !self.negative && self.up > 0, ..self }
+    }
+}
+
+fn scaled(number: &Number<'_>, after: usize) -> Scaled {
+    let text = number.to_string();
+    let (negative, text) = text.strip_prefix('-').map_or((false, text.as_str()), |rest| (true, rest));
+    let (whole, part) = text.split_once('.').unwrap_or((text, ""));
+    let kept: String = part.chars().chain(std::iter::repeat('0')).take(after).collect();
+    let down = format!("{whole}{kept}").parse().unwrap_or(u64::MAX);
+    Scaled { negative, down, up: if part.len() > after { down.saturating_add(1) } else { down } }
+}

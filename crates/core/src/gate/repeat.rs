@@ -1,0 +1,96 @@
+//! Repeats: suspected rows confirmed by their values, and the findings they make.
+
+use super::Gate;
+use super::describe::LineCounter;
+use super::judge::{self, Judge};
+use super::keyset::{Confirm, RepeatGroup, Repeats, SuspectRow};
+use crate::block::Block;
+use crate::catalogue::{Code, Level};
+use crate::finding::{Finding, MASK, letter};
+use xxhash_rust::xxh3::xxh3_128;
+
+impl Gate {
+    /// Takes the suspected rows of a block, which are those of `suspects`, to be confirmed.
+    pub(crate) fn confirm(
+        &self,
+        judge: &mut Judge<'_>,
+        block: &Block,
+        suspects: &[SuspectRow],
+        confirm: &mut Confirm,
+    ) {
+        judge.lay_out(block);
+        let cells = judge.cells();
+        let (mut text, mut row) = (Vec::new(), 0);
+        for &suspect in suspects {
+            while row < cells.len() && block.first_row + u64::from(cells.place(row)) < suspect.row {
+                row += 1;
+            }
+            let Some(keyset) = self.keysets.get(suspect.keyset) else { continue };
+            if row < cells.len() && judge::values(self, keyset, block, cells, row, &mut text) {
+                let (start, end) = cells.row(row);
+                confirm.see(suspect, &text, xxh3_128(block.buffer.get(start..end).unwrap_or_default()));
+            }
+        }
+    }
+
+    /// The column that findings about a combination stand in, from 1; 0 where it has several.
+    pub(crate) fn repeat_column(&self, keyset: usize) -> (usize, Code) {
+        let keyset = self.keysets.get(keyset);
+        let column = match keyset.map(|keyset| keyset.columns.as_slice()) {
+            Some([column]) => column + 1,
+            _ => 0,
+        };
+        (column, keyset.map_or(Code::KeyRepeated, |keyset| keyset.code))
+    }
+
+    /// The findings of the repeated rows in a block, in order.
+    pub(crate) fn repeat_findings(
+        &self,
+        judge: &mut Judge<'_>,
+        block: &Block,
+        repeats: &Repeats,
+    ) -> Vec<Finding> {
+        judge.lay_out(block);
+        let cells = judge.cells();
+        let mut lines = LineCounter::new(block);
+        let mut findings = Vec::new();
+        for row in 0..cells.len() {
+            let number = block.first_row + u64::from(cells.place(row));
+            for group in repeats.of_row(number) {
+                let Some(keyset) = self.keysets.get(group.keyset) else { continue };
+                let mut finding = Finding::new(keyset.code, Level::Stop, self.repeat_message(group));
+                finding.row = Some(number);
+                finding.line = Some(lines.of(cells.place(row), cells.row(row).0));
+                if let [column] = keyset.columns.as_slice() {
+                    self.place(*column, &mut finding);
+                } else {
+                    let names = keyset.fields.iter().filter_map(|field| self.schema.fields.get(*field));
+                    finding.fields = names.map(|field| field.name.clone()).collect();
+                }
+                let texts = self.texts(block, cells, row, &keyset.columns);
+                let masked = texts.iter().all(|text| text == MASK);
+                finding.set_value(&texts.join(" / "), masked);
+                finding.key = self.key_of(block, cells, row);
+                finding.places.clone_from(&group.rows);
+                finding.places_left_out = group.count - group.rows.len() as u64;
+                findings.push(finding);
+            }
+        }
+        findings.sort_by_key(Finding::order);
+        findings
+    }
+
+    fn repeat_message(&self, group: &RepeatGroup) -> String {
+        let keyset = self.keysets.get(group.keyset);
+        let what = match keyset.map(|keyset| keyset.code) {
+            Some(Code::UniqueRepeated) => "this combination".to_owned(),
+            _ => "this key".to_owned(),
+        };
+        let letters: Vec<_> =
+            keyset.iter().flat_map(|keyset| &keyset.columns).map(|column| letter(*column)).collect();
+        let columns =
+            if letters.len() > 1 { format!(" (columns {})", letters.join(", ")) } else { String::new() };
+        let equal = if group.equal { "the rows are equal throughout" } else { "the rows differ elsewhere" };
+        format!("{what}{columns} stands in {} rows; {equal}", super::grouped(group.count))
+    }
+}

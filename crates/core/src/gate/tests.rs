@@ -1,0 +1,259 @@
+//! The fast ways against the plain judges: the same cells, the same codes.
+
+use super::cells::text_of;
+use super::*;
+use crate::block::Block;
+use crate::schema::NoLists;
+use proptest::prelude::*;
+use proptest::test_runner::{TestCaseError, TestCaseResult};
+
+const SCHEMA: &str = r#"
+format = 1
+record = "tree"
+
+[[field]]
+name = "short"
+kind = "text"
+length = { max = 6 }
+[[field]]
+name = "tag"
+kind = "text"
+pattern = "HT-[0-9]{3}"
+case = "upper"
+[[field]]
+name = "word"
+kind = "text"
+length = { min = 2, max = 8, unit = "byte" }
+case = "lower"
+[[field]]
+name = "free_form"
+kind = "text"
+pattern = "[a-z]+( [a-z]+)*"
+[[field]]
+name = "stems"
+kind = "integer"
+range = { min = -5, max = 1500 }
+[[field]]
+name = "count"
+kind = "integer"
+required = true
+[[field]]
+name = "girth"
+kind = "decimal"
+digits = { before = 3, after = 2 }
+range = { min = -1.5, max = 250.25 }
+[[field]]
+name = "rate"
+kind = "decimal"
+range = { min = 0.1 }
+[[field]]
+name = "protected"
+kind = "boolean"
+[[field]]
+name = "planted"
+kind = "date"
+range = { min = "1850-01-01", max = "today" }
+[[field]]
+name = "seen"
+kind = "date"
+dates = ["dd/MM/yyyy", "d MMM yy"]
+[[field]]
+name = "condition"
+kind = "picklist"
+picklist = "condition"
+[[field]]
+name = "mail"
+kind = "email"
+length = { max = 24 }
+
+[picklist.condition]
+values = [
+  { code = "E", label = "Excellent", also = ["very, very good"] },
+  { code = "G", label = "Good enough for now" },
+  { code = "X", label = "Not assessed", retired = true },
+]
+"#;
+
+fn gate() -> Gate {
+    let schema = RecordSchema::read(SCHEMA, &mut NoLists).unwrap();
+    let headings = schema.fields.iter().map(|field| field.name.clone()).collect();
+    let settings = Settings { mode: Mode::Add, dates: Vec::new(), today: Date::new(2026, 11, 25).unwrap() };
+    let table = Table { headings, heading_row: 1, heading_line: 1, dialect: Dialect::default() };
+    Gate::new(schema, settings, table)
+}
+
+/// The codes of each cell by the plain judges alone, column by column.
+fn plainly(gate: &Gate, rows: &[Vec<String>]) -> Vec<(u64, usize, Code)> {
+    let mut found = Vec::new();
+    for (number, row) in (2..).zip(rows) {
+        for (column, raw) in row.iter().enumerate() {
+            let text = text_of(raw.as_bytes(), gate.table.dialect).unwrap();
+            let rules = &gate.columns[column];
+            if text.trim().is_empty() {
+                found.extend(rules.blank.map(|blank| (number, column + 1, blank.0)));
+            } else {
+                let verdict = rules.program.judge(text.trim(), &gate.schema.picklists);
+                found.extend(verdict.codes().map(|code| (number, column + 1, code)));
+            }
+        }
+    }
+    found.sort_unstable();
+    found
+}
+
+fn same(rows: &[Vec<String>]) -> TestCaseResult {
+    let gate = gate();
+    let text: String = rows.iter().map(|row| row.join(",") + "\r\n").collect();
+    let mut judge = Judge::new(&gate, true);
+    let judged = judge.judge(&Block::of(text.as_bytes(), 2));
+    // Stray quotes and blank rows are told beside; they are no matter of the kinds.
+    let beside = [Code::QuoteStray, Code::RowWidth];
+    let found: Vec<_> = judged
+        .findings
+        .iter()
+        .filter(|finding| !beside.contains(&finding.code))
+        .map(Finding::order)
+        .collect();
+    let rows: Vec<_> = rows
+        .iter()
+        .map(|row| {
+            let blank =
+                row.iter().all(|raw| text_of(raw.as_bytes(), gate.table.dialect).unwrap().trim().is_empty());
+            if blank { Vec::new() } else { row.clone() }
+        })
+        .collect();
+    prop_assert_eq!(found, plainly(&gate, &rows), "{}", text);
+    Ok(())
+}
+
+/// Cells near the borders of what each column permits, as they are and in quotes.
+fn cell() -> impl Strategy<Value = String> {
+    let plain = prop_oneof![
+        4 => prop::sample::select(vec![
+            "", " ", "E", "x", "Excellent", "excellent", "Not assessed", "Good enough for now", "HT-123", "ht-123", "HT-1234",
+            "1500", "1501", "-5", "-6", "+7", "007", "250.25", "250.26", "250.250", "-1.5", "-1.51", ".5", "5.", "0.1", "0.09",
+            "-0", "1e3", "12345678", "123456789", "1234567890123456", "12345678901234567", "2024-02-29", "2023-02-29",
+            "1849-12-31", "2026-11-25", "2026-11-26", "2024-2-9", "2024-02-29T00:00:00", "29/02/2024", "02/29/2024", "3 May 26",
+            "yes", "NO", "tRuE", "1", "a@b.co", "a.b+c@x-y.example", "a@b.c", "a..b@c.example", "a@b-.example", "é", "naïve", "ß",
+            "\u{A0}", "\u{A0}x", "\u{3000}", "ab cd", "ab  cd", "abcdefgh", "abcdefghi",
+        ]).prop_map(str::to_owned),
+        1 => "[a-zA-Z0-9@. /-]{0,12}",
+        1 => "[0-9]{1,9}(\\.[0-9]{0,4})?",
+        1 => "[0-9]{4}-[0-9]{2}-[0-9]{2}",
+    ];
+    (plain, 0..9_u8).prop_map(|(text, form)| match form {
+        0 => format!("\"{text}\""),
+        1 => format!("\" {text}\""),
+        2 if !text.is_empty() => format!("\"{text}\"\"\""),
+        3 => format!(" {text}"),
+        4 => format!("\"\"\"{text}\"\"\""),
+        _ => text,
+    })
+}
+
+proptest! {
+    #![proptest_config(ProptestConfig { cases: 400, failure_persistence: None, ..ProptestConfig::default() })]
+
+    #[test]
+    fn fast_ways_and_plain_judges_agree(
+        rows in prop::collection::vec(prop::collection::vec(cell(), 13), 1..12)
+    ) {
+        same(&rows)?;
+    }
+}
+
+#[test]
+fn bounds_are_exact_on_both_sides_of_zero() -> Result<(), TestCaseError> {
+    let column = |cells: &[&str]| -> Vec<Vec<String>> {
+        cells.iter().map(|cell| vec![(*cell).to_owned(); 13]).collect()
+    };
+    same(&column(&[
+        "-1.50", "-1.5", "-1.49", "-1", "0", "-0.0", "250.2", "250.25", "250.3", "999.99", "1000",
+    ]))
+}
+
+#[test]
+fn every_program_survives_bytes_that_are_no_text() {
+    let gate = gate();
+    let row = vec![&b"\xFF\xFE"[..]; 13].join(&b","[..]);
+    let judged = Judge::new(&gate, true).judge(&Block::of(&row, 2));
+    assert!(judged.findings.iter().all(|finding| finding.code == Code::EncodingDoubt));
+    assert_eq!(judged.findings.len(), 13);
+}
+
+/// Dates as people write them, in columns with no form stated, day first, month first, and by name: the day in
+/// ISO, or b(ad), i(mpossible), u(nclear), each with `*` for a year of two digits.
+const SPELLINGS: [(&str, [&str; 4]); 44] = [
+    ("2024-05-06", ["2024-05-06", "2024-05-06", "2024-05-06", "2024-05-06"]),
+    ("2024-5-6", ["2024-05-06", "2024-05-06", "2024-05-06", "2024-05-06"]),
+    ("2024-02-29", ["2024-02-29", "2024-02-29", "2024-02-29", "2024-02-29"]),
+    ("2023-02-29", ["i", "i", "i", "i"]),
+    ("1900-02-29", ["i", "i", "i", "i"]),
+    ("2000-02-29", ["2000-02-29", "2000-02-29", "2000-02-29", "2000-02-29"]),
+    ("2024-04-31", ["i", "i", "i", "i"]),
+    ("2024-13-01", ["b", "b", "b", "b"]),
+    ("2024-00-00", ["i", "i", "i", "i"]),
+    ("0000-00-00", ["i", "i", "i", "i"]),
+    ("9999-12-31", ["9999-12-31", "9999-12-31", "9999-12-31", "9999-12-31"]),
+    ("24-05-06", ["b", "b", "b", "b"]),
+    ("2024/05/06", ["b", "b", "b", "b"]),
+    ("2024.05.06", ["b", "b", "b", "b"]),
+    ("20240506", ["b", "b", "b", "b"]),
+    ("2024-05", ["b", "b", "b", "b"]),
+    ("2024", ["b", "b", "b", "b"]),
+    ("2024-05-06T00:00:00", ["2024-05-06", "2024-05-06", "2024-05-06", "2024-05-06"]),
+    ("2024-05-06 00:00", ["2024-05-06", "2024-05-06", "2024-05-06", "2024-05-06"]),
+    ("2024-05-06T00:00:00.000Z", ["2024-05-06", "2024-05-06", "2024-05-06", "2024-05-06"]),
+    ("2024-05-06T09:30", ["b", "b", "b", "b"]),
+    ("2024-05-06T00:00:00+02:00", ["b", "b", "b", "b"]),
+    ("06/05/2024", ["b", "2024-05-06", "2024-06-05", "b"]),
+    ("6/5/2024", ["b", "2024-05-06", "2024-06-05", "b"]),
+    ("31/12/2024", ["b", "2024-12-31", "b", "b"]),
+    ("12/31/2024", ["b", "b", "2024-12-31", "b"]),
+    ("31/06/2024", ["b", "i", "i", "b"]),
+    ("31/12/2024 00:00:00", ["b", "2024-12-31", "b", "b"]),
+    ("31/12/24", ["b", "b", "b", "b"]),
+    ("31.12.2024", ["b", "b", "b", "b"]),
+    ("31-12-2024", ["b", "b", "b", "b"]),
+    ("31 12 2024", ["b", "b", "b", "b"]),
+    ("6 May 2024", ["b", "b", "b", "2024-05-06"]),
+    ("06 may 2024", ["b", "b", "b", "2024-05-06"]),
+    ("6 Sept. 2024", ["b", "b", "b", "2024-09-06"]),
+    ("6 September 2024", ["b", "b", "b", "2024-09-06"]),
+    ("31 June 2024", ["b", "b", "b", "i"]),
+    ("6 Mai 2024", ["b", "b", "b", "b"]),
+    ("May 6, 2024", ["b", "b", "b", "b"]),
+    ("6th May 2024", ["b", "b", "b", "b"]),
+    ("6 May 24", ["b", "b", "b", "2024-05-06*"]),
+    ("45418", ["b", "b", "b", "b"]),
+    ("today", ["b", "b", "b", "b"]),
+    ("-", ["b", "b", "b", "b"]),
+];
+
+#[test]
+fn dates_are_read_as_stated_and_never_guessed() {
+    use super::program::{DateVerdict, Program};
+    let columns = [vec![], vec!["dd/MM/yyyy"], vec!["MM/dd/yyyy"], vec!["d MMM yyyy", "d MMM yy"]];
+    for (number, stated) in columns.iter().enumerate() {
+        let stated: Vec<_> = stated.iter().map(|pattern| DatePattern::new(pattern).unwrap()).collect();
+        let source = "format = 1\nrecord = \"t\"\n[[field]]\nname = \"d\"\nkind = \"date\"\n";
+        let schema = RecordSchema::read(source, &mut NoLists).unwrap();
+        let program = Program::of(&schema.fields[0], &schema, &stated, Date::new(2026, 11, 25).unwrap());
+        let Program::Date(dates) = &program else { panic!("a date is a date") };
+        for (text, wanted) in SPELLINGS {
+            let found = match dates.read(text) {
+                DateVerdict::Day { date, two_digit_year } => {
+                    format!("{date}{}", if two_digit_year { "*" } else { "" })
+                }
+                DateVerdict::Impossible => "i".to_owned(),
+                DateVerdict::Unclear(..) => "u".to_owned(),
+                DateVerdict::Bad { .. } => "b".to_owned(),
+            };
+            assert_eq!(found, wanted[number], "{text} in column {number}");
+            // What is read is written in the target's form, and read again as the same day.
+            if let Some(written) = program.standard(text, &[]) {
+                assert_eq!(Date::iso(&written).map(|date| date.to_string()).as_deref(), Some(&found[..10]));
+            }
+        }
+    }
+}

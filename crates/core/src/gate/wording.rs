@@ -1,0 +1,211 @@
+//! The words of a finding: what was found, what was expected, what would fit. Words a steward reads; the
+//! message never holds the value, and nothing of a masked value is given away.
+
+use super::program::{DateVerdict, Program, cased};
+use crate::catalogue::{Code, entry};
+use crate::schema::{Field, Range, TextRules};
+use crate::value::{EmailFault, Length, LengthUnit, Picklist, email};
+
+/// The words of a finding at a cell.
+#[derive(Debug, Default)]
+pub(super) struct Words {
+    pub(super) message: String,
+    pub(super) expected: Option<String>,
+    pub(super) suggestion: Option<String>,
+}
+
+/// How many of something.
+pub(super) fn counted(count: u64, one: &str, several: &str) -> String {
+    format!("{} {}", grouped(count), if count == 1 { one } else { several })
+}
+
+/// A whole number with commas between its thousands.
+#[must_use]
+pub fn grouped(number: u64) -> String {
+    group_digits(&number.to_string())
+}
+
+/// A plain decimal with commas between the thousands before its point.
+fn group_digits(number: &str) -> String {
+    let (sign, digits) = number.strip_prefix('-').map_or(("", number), |rest| ("-", rest));
+    let (whole, part) = digits.split_once('.').map_or((digits, None), |(whole, part)| (whole, Some(part)));
+    let mut grouped = String::new();
+    for (i, digit) in whole.chars().enumerate() {
+        if i > 0 && (whole.len() - i).is_multiple_of(3) {
+            grouped.push(',');
+        }
+        grouped.push(digit);
+    }
+    let part = part.map(|part| format!(".{part}")).unwrap_or_default();
+    format!("{sign}{grouped}{part}")
+}
+
+pub(super) fn of_cell(
+    code: Code,
+    field: Option<&Field>,
+    program: Option<&Program>,
+    picklists: &[Picklist],
+    text: &str,
+    sensitive: bool,
+) -> Words {
+    let mut words = Words { message: entry(code).title.to_owned(), ..Words::default() };
+    let (Some(field), Some(program)) = (field, program) else { return words };
+    words.expected = expected(code, field, program, picklists);
+    words.suggestion = suggestion(code, program, picklists, text).filter(|_| !sensitive);
+    if let Some(more) = detail(code, program, text, sensitive) {
+        words.message = format!("{}: {more}", words.message);
+    }
+    words
+}
+
+/// What more can be said of why.
+fn detail(code: Code, program: &Program, text: &str, sensitive: bool) -> Option<String> {
+    match (code, program) {
+        (Code::EmailBad, _) => email::judge(text).err().as_ref().map(EmailFault::to_string),
+        (Code::DateBad, Program::Date(dates)) => match dates.read(text) {
+            DateVerdict::Bad { swapped: Some(date), .. } if !sensitive => {
+                Some(format!("with day and month the other way round it would be {date}"))
+            }
+            DateVerdict::Bad { swapped: Some(_), .. } => {
+                Some("it would be one with day and month the other way round".to_owned())
+            }
+            DateVerdict::Bad { time: true, .. } => Some("it carries a time of day".to_owned()),
+            _ => None,
+        },
+        (Code::DateUnclear, Program::Date(dates)) => match dates.read(text) {
+            DateVerdict::Unclear(one, other) if !sensitive => Some(format!("{one} or {other}")),
+            _ => None,
+        },
+        (Code::DigitsTooMany, Program::Decimal { digits, .. }) => {
+            let number = crate::value::Number::decimal(text)?;
+            let (before, after) = number.digits();
+            let side = if digits.0.is_some_and(|most| before > most) {
+                (before, "before")
+            } else {
+                (after, "after")
+            };
+            Some(format!("{} {} the point", side.0, side.1))
+        }
+        (Code::TextTooLong | Code::TextTooShort, Program::Text { rules: TextRules { length, .. }, .. })
+        | (Code::TextTooLong | Code::TextTooShort, Program::Email { length, .. }) => {
+            Some(in_units(length.of(text), *length))
+        }
+        _ => None,
+    }
+}
+
+fn expected(code: Code, field: &Field, program: &Program, picklists: &[Picklist]) -> Option<String> {
+    match (code, program) {
+        (Code::RequiredBlank | Code::KeyBlank, _) => Some(match &field.example {
+            Some(example) => format!("a value, such as {example}"),
+            None => "a value".to_owned(),
+        }),
+        (Code::EncodingDoubt, _) => Some("text in UTF-8".to_owned()),
+        (Code::IntegerBad, _) => Some("a whole number".to_owned()),
+        (Code::DecimalBad, _) => Some("a number such as 12.5".to_owned()),
+        (Code::DigitsTooMany, Program::Decimal { digits, .. }) => Some(match *digits {
+            (Some(before), Some(after)) => {
+                format!("at most {before} digits before and {after} after the point")
+            }
+            (Some(before), None) => format!("at most {before} digits before the point"),
+            (None, after) => format!("at most {} digits after the point", after.unwrap_or(0)),
+        }),
+        (Code::OutOfRange, Program::Integer { range, .. } | Program::Decimal { range, .. }) => {
+            between(range, |number| group_digits(&number.to_string()))
+        }
+        (Code::OutOfRange, Program::Date(dates)) => between(&dates.range, |date| dates.written.write(*date)),
+        (Code::TextTooLong | Code::TextTooShort, Program::Text { rules: TextRules { length, .. }, .. })
+        | (Code::TextTooLong | Code::TextTooShort, Program::Email { length, .. }) => {
+            Some(permitted_length(*length))
+        }
+        (Code::PatternBroken, Program::Text { rules, .. }) => Some(form(field, rules)),
+        (Code::CaseWrong, Program::Text { rules, .. }) => Some(match rules.case {
+            Some(case) => case.name().to_owned(),
+            None => form(field, rules),
+        }),
+        (Code::BooleanBad, _) => Some("yes or no".to_owned()),
+        (Code::DateBad | Code::DateImpossible | Code::DateUnclear, Program::Date(dates)) => {
+            let forms: Vec<_> = dates.forms.iter().map(|form| form.source()).collect();
+            let day = if code == Code::DateImpossible { "a day that exists, as " } else { "a date as " };
+            Some(format!("{day}{}", forms.join(" or ")))
+        }
+        (Code::DateTwoDigitYear, _) => Some("a year of four digits".to_owned()),
+        (Code::OffList | Code::OffListRetired, Program::Picklist { list, .. }) => {
+            picklists.get(*list).map(values_of)
+        }
+        (Code::EmailBad, _) => Some("one address such as name@example.org".to_owned()),
+        _ => None,
+    }
+}
+
+/// A range in words.
+fn between<T>(range: &Range<T>, write: impl Fn(&T) -> String) -> Option<String> {
+    match (&range.min, &range.max) {
+        (Some(min), Some(max)) => Some(format!("between {} and {}", write(min), write(max))),
+        (Some(min), None) => Some(format!("{} or more", write(min))),
+        (None, Some(max)) => Some(format!("{} or less", write(max))),
+        (None, None) => None,
+    }
+}
+
+/// A count in the unit of a length.
+fn in_units(count: usize, length: Length) -> String {
+    let (one, several) = match length.unit {
+        LengthUnit::Character => ("character", "characters"),
+        LengthUnit::Byte => ("byte", "bytes"),
+        LengthUnit::Utf16 => ("UTF-16 unit", "UTF-16 units"),
+    };
+    counted(count as u64, one, several)
+}
+
+fn permitted_length(length: Length) -> String {
+    match (length.min, length.max) {
+        (Some(min), Some(max)) if min == max => format!("exactly {}", in_units(min, length)),
+        (Some(min), Some(max)) => format!("{} to {}", grouped(min as u64), in_units(max, length)),
+        (Some(min), None) => format!("at least {}", in_units(min, length)),
+        (None, max) => format!("at most {}", in_units(max.unwrap_or(0), length)),
+    }
+}
+
+/// The expected form of a text, never a bare pattern where words or an example are to be had.
+fn form(field: &Field, rules: &TextRules) -> String {
+    let words = || rules.pattern.as_ref().and_then(|pattern| pattern.words());
+    match (&rules.pattern_says, &field.example) {
+        (Some(says), _) => says.clone(),
+        (None, Some(example)) => format!("a value of the form of {example}"),
+        (None, None) => words().unwrap_or_else(|| "the form that the record schema states".to_owned()),
+    }
+}
+
+/// The permitted values, as far as they can be named in a line.
+fn values_of(list: &Picklist) -> String {
+    let current: Vec<_> = list.values.iter().filter(|value| !value.retired).collect();
+    let names: Vec<_> = current
+        .iter()
+        .take(6)
+        .map(|value| match &value.label {
+            Some(label) if !list.exact && *label != value.code => format!("{label} ({})", value.code),
+            _ => value.code.clone(),
+        })
+        .collect();
+    match current.len() {
+        0 => format!("a value of the picklist {}", list.name),
+        1..=6 => format!("one of {}", names.join(", ")),
+        more => format!("one of {} values of the picklist {}", grouped(more as u64), list.name),
+    }
+}
+
+fn suggestion(code: Code, program: &Program, picklists: &[Picklist], text: &str) -> Option<String> {
+    match (code, program) {
+        (Code::OffList, Program::Picklist { list, .. }) => {
+            picklists.get(*list).and_then(|list| list.nearest(text)).map(ToOwned::to_owned)
+        }
+        (Code::CaseWrong, Program::Text { rules, .. }) => cased(rules, text),
+        (Code::IntegerBad, _) => {
+            // A number that is whole but for zeros behind its point.
+            let number = crate::value::Number::decimal(text).filter(|number| number.digits().1 == 0)?;
+            Some(number.to_string())
+        }
+        _ => None,
+    }
+}

@@ -1,0 +1,102 @@
+//! A set of short words that a cell is looked up in as it stands.
+
+use crate::scan::{short_word, sixteen};
+
+/// Words of up to sixteen bytes, in tables at most half full. Words that the plain judge would trim are not
+/// taken up.
+#[derive(Debug, Default)]
+pub(crate) struct WordSet {
+    short: Vec<u64>,
+    long: Vec<u128>,
+}
+
+impl WordSet {
+    pub(crate) fn new(words: impl IntoIterator<Item = String>) -> Self {
+        let mut padded: Vec<(Vec<u8>, usize)> = words
+            .into_iter()
+            .filter(|word| !word.is_empty() && word.len() <= 16 && word.trim() == word)
+            .filter(|word| !word.bytes().any(|byte| byte == 0 || byte == b'"'))
+            .map(|word| {
+                let len = word.len();
+                let mut bytes = word.into_bytes();
+                bytes.resize(16, 0);
+                (bytes, len)
+            })
+            .collect();
+        padded.sort();
+        padded.dedup();
+        let size = |count: usize| if count == 0 { 0 } else { (2 * count).next_power_of_two().max(4) };
+        let short_ones = padded.iter().filter(|word| word.1 <= 8).count();
+        let mut set =
+            Self { short: vec![0; size(short_ones)], long: vec![0; size(padded.len() - short_ones)] };
+        for (bytes, len) in padded {
+            if len <= 8 {
+                let word = short_word(&bytes, 0, len);
+                insert(&mut set.short, word, hash(word));
+            } else {
+                let word = sixteen(&bytes, 0, len);
+                insert(&mut set.long, word, hash_long(word));
+            }
+        }
+        set
+    }
+
+    /// Whether the `len` bytes at `start` are one of the words.
+    #[inline(always)]
+    pub(crate) fn holds(&self, buffer: &[u8], start: usize, len: usize) -> bool {
+        match len {
+            1..=8 => {
+                let word = short_word(buffer, start, len);
+                probe(&self.short, word, hash(word))
+            }
+            9..=16 => {
+                let word = sixteen(buffer, start, len);
+                probe(&self.long, word, hash_long(word))
+            }
+            _ => false,
+        }
+    }
+}
+
+#[inline(always)]
+fn hash(word: u64) -> u64 {
+    word.wrapping_mul(0x9E37_79B9_7F4A_7C15) >> 20
+}
+
+#[inline(always)]
+#[expect(clippy::cast_possible_truncation, reason = "the two halves")]
+fn hash_long(word: u128) -> u64 {
+    hash((word as u64).rotate_left(23) ^ (word >> 64) as u64)
+}
+
+#[expect(clippy::cast_possible_truncation, reason = "masked to the table")]
+fn slot(hash: u64, len: usize) -> usize {
+    hash as usize & (len - 1)
+}
+
+fn insert<T: Copy + PartialEq + Default>(table: &mut [T], word: T, hash: u64) {
+    let len = table.len();
+    let mut at = slot(hash, len);
+    while let Some(found) = table.get_mut(at) {
+        if *found == T::default() {
+            *found = word;
+            return;
+        }
+        at = (at + 1) & (len - 1);
+    }
+}
+
+#[inline(always)]
+fn probe<T: Copy + PartialEq + Default>(table: &[T], word: T, hash: u64) -> bool {
+    if table.is_empty() {
+        return false;
+    }
+    let mut at = slot(hash, table.len());
+    loop {
+        match table.get(at) {
+            Some(found) if *found == word => return true,
+            Some(found) if *found != T::default() => at = (at + 1) & (table.len() - 1),
+            _ => return false,
+        }
+    }
+}

@@ -1,0 +1,287 @@
+//! Which column belongs to which field.
+
+use super::loose;
+use crate::likeness::likeness;
+use crate::schema::Field;
+use schemars::JsonSchema;
+use serde::Serialize;
+use std::collections::HashMap;
+
+/// By what a column was paired.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, JsonSchema)]
+#[serde(rename_all = "kebab-case")]
+pub enum How {
+    /// By the field's technical name.
+    Name,
+    /// By its label.
+    Label,
+    /// By another heading the schema knows for it.
+    Also,
+    /// Left out on purpose.
+    LeftOut,
+    /// Not paired.
+    None,
+}
+
+/// What became of a column.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub enum Paired {
+    /// It belongs to this field.
+    Field {
+        /// The field.
+        field: usize,
+        /// By what.
+        how: How,
+        /// Whether the heading is the very word, letter by letter.
+        exact: bool,
+    },
+    /// It is one of our own that a file of held rows carries.
+    Own,
+    /// It has no heading.
+    Blank,
+    /// It has the heading of an earlier column, and no field claims either.
+    Repeated {
+        /// The earlier column.
+        first: usize,
+    },
+    /// No field has this heading; the nearest ones, the likeliest first.
+    Unknown {
+        /// Likely fields.
+        nearest: Vec<usize>,
+    },
+    /// Loosely the heading of several fields.
+    Unclear {
+        /// The fields.
+        fields: Vec<usize>,
+    },
+    /// Its field went to another column whose heading is nearer to the field's.
+    Taken {
+        /// The field.
+        field: usize,
+        /// The column that took it.
+        by: usize,
+    },
+    /// It claims a field at the same rank as other columns do.
+    Shared {
+        /// The field.
+        field: usize,
+        /// The other columns.
+        with: Vec<usize>,
+    },
+}
+
+/// The pairing of a file's columns with the fields of a record.
+#[derive(Debug, Clone, Default)]
+pub struct Pairing {
+    /// One for each column.
+    pub columns: Vec<Paired>,
+    /// The column of each field, if it has one.
+    pub column_of: Vec<Option<usize>>,
+    /// Fields that are claimed by several columns at the same rank.
+    pub shared: Vec<usize>,
+}
+
+/// The headings of the columns that a file of held rows begins with.
+pub const OWN_HEADINGS: [&str; 2] = ["tidy-gate row", "tidy-gate reasons"];
+
+const HOWS: [How; 3] = [How::Name, How::Label, How::Also];
+
+/// What a heading claims: the field and the rank, 0 to 2 exactly, 3 to 5 loosely.
+enum Claim {
+    Field { field: usize, rank: usize },
+    Unclear(Vec<usize>),
+    None,
+}
+
+/// Pairs headings with fields: exact name, exact label, exact other heading, then the same loosely. Two
+/// loose candidates are never decided.
+#[must_use]
+pub fn pair(headings: &[String], fields: &[Field]) -> Pairing {
+    let words = Words::of(fields);
+    let claims: Vec<_> = headings.iter().map(|heading| words.claim(heading)).collect();
+    let mut columns = vec![Paired::Blank; headings.len()];
+    let mut column_of = vec![None; fields.len()];
+    let mut shared = Vec::new();
+    for (field, column_slot) in column_of.iter_mut().enumerate() {
+        let claimants: Vec<(usize, usize)> = claims
+            .iter()
+            .enumerate()
+            .filter_map(|(column, claim)| match claim {
+                Claim::Field { field: claimed, rank } if *claimed == field => Some((*rank, column)),
+                _ => None,
+            })
+            .collect();
+        let Some(&(best, first)) = claimants.iter().min() else { continue };
+        let equals: Vec<_> = claimants.iter().filter(|claimant| claimant.0 == best).map(|c| c.1).collect();
+        for &(rank, column) in &claimants {
+            let Some(slot) = columns.get_mut(column) else { continue };
+            *slot = if rank > best {
+                Paired::Taken { field, by: first }
+            } else if equals.len() > 1 {
+                let with = equals.iter().copied().filter(|other| *other != column).collect();
+                Paired::Shared { field, with }
+            } else {
+                let how = HOWS.get(rank % 3).copied().unwrap_or(How::Name);
+                Paired::Field { field, how, exact: rank < 3 }
+            };
+        }
+        if equals.len() > 1 {
+            shared.push(field);
+        } else {
+            *column_slot = Some(first);
+        }
+    }
+    let mut pairing = Pairing { columns, column_of, shared };
+    unclaimed(headings, &claims, fields, &mut pairing);
+    pairing
+}
+
+/// What is to be said of the columns that claim no field.
+fn unclaimed(headings: &[String], claims: &[Claim], fields: &[Field], pairing: &mut Pairing) {
+    let mut seen: HashMap<String, usize> = HashMap::new();
+    for (column, (heading, claim)) in headings.iter().zip(claims).enumerate() {
+        let found = match claim {
+            Claim::Field { .. } => continue,
+            _ if OWN_HEADINGS.contains(&heading.trim()) => Paired::Own,
+            _ if is_blank(heading) => Paired::Blank,
+            Claim::Unclear(fields) => Paired::Unclear { fields: fields.clone() },
+            Claim::None => {
+                let form =
+                    Some(loose(heading)).filter(|form| !form.is_empty()).unwrap_or_else(|| heading.clone());
+                match seen.get(&form) {
+                    Some(&first) => Paired::Repeated { first },
+                    None => {
+                        seen.insert(form, column);
+                        Paired::Unknown { nearest: nearest(heading, fields, &pairing.column_of) }
+                    }
+                }
+            }
+        };
+        if let Some(slot) = pairing.columns.get_mut(column) {
+            *slot = found;
+        }
+    }
+}
+
+fn is_blank(heading: &str) -> bool {
+    heading.chars().all(|c| {
+        c.is_whitespace() || matches!(c, '\u{200B}'..='\u{200F}' | '\u{2060}' | '\u{FEFF}' | '\u{AD}')
+    })
+}
+
+/// Up to two fields with a word like the heading; fields without a column before those that have one.
+fn nearest(heading: &str, fields: &[Field], column_of: &[Option<usize>]) -> Vec<usize> {
+    let form = loose(heading);
+    let mut likely: Vec<(bool, f64, usize)> = fields
+        .iter()
+        .enumerate()
+        .filter_map(|(number, field)| {
+            let words = [&field.name, &field.label].into_iter().chain(&field.also);
+            let best = words.map(|word| alike(&form, &loose(word))).fold(0.0, f64::max);
+            let has_column = column_of.get(number).copied().flatten().is_some();
+            (best >= 0.7).then_some((has_column, best, number))
+        })
+        .collect();
+    likely.sort_by(|a, b| a.0.cmp(&b.0).then(b.1.total_cmp(&a.1)).then(a.2.cmp(&b.2)));
+    let open_ones = likely.iter().filter(|found| !found.0).count();
+    likely.into_iter().take(if open_ones > 0 { open_ones.min(2) } else { 1 }).map(|found| found.2).collect()
+}
+
+/// How alike two loose headings are; one that begins the other counts as near ("cond" for "condition").
+fn alike(one: &str, other: &str) -> f64 {
+    let (short, long) = if one.len() < other.len() { (one, other) } else { (other, one) };
+    let begins = short.chars().count() >= 3 && long.starts_with(short);
+    likeness(one, other).max(if begins { 0.75 } else { 0.0 })
+}
+
+/// Every word that names a field, exactly and loosely.
+struct Words<'a> {
+    exact: HashMap<&'a str, (usize, usize)>,
+    loose: HashMap<String, Vec<(usize, usize)>>,
+}
+
+impl<'a> Words<'a> {
+    fn of(fields: &'a [Field]) -> Self {
+        let mut words = Words { exact: HashMap::new(), loose: HashMap::new() };
+        for (number, field) in fields.iter().enumerate() {
+            let named = [(0, &field.name), (1, &field.label)]
+                .into_iter()
+                .chain(field.also.iter().map(|word| (2, word)));
+            for (rank, word) in named {
+                let claim = (rank, number);
+                words
+                    .exact
+                    .entry(word.trim())
+                    .and_modify(|before| *before = claim.min(*before))
+                    .or_insert(claim);
+                words.loose.entry(loose(word)).or_default().push(claim);
+            }
+        }
+        words
+    }
+
+    fn claim(&self, heading: &str) -> Claim {
+        if let Some(&(rank, field)) = self.exact.get(heading.trim()) {
+            return Claim::Field { field, rank };
+        }
+        let form = loose(heading);
+        let Some(found) = self.loose.get(&form).filter(|_| !form.is_empty()) else { return Claim::None };
+        let mut fields: Vec<_> = found.iter().map(|claim| claim.1).collect();
+        fields.sort_unstable();
+        fields.dedup();
+        match (fields.as_slice(), found.iter().min()) {
+            ([field], Some(best)) => Claim::Field { field: *field, rank: 3 + best.0 },
+            _ => Claim::Unclear(fields),
+        }
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::schema::{NoLists, RecordSchema};
+
+    fn paired(headings: &[&str]) -> Vec<Paired> {
+        let schema = "format = 1\nrecord = \"tree\"\n\
+            [[field]]\nname = \"tag_no\"\nlabel = \"Tag number\"\nalso = [\"Tree tag\"]\nkind = \"text\"\n\
+            [[field]]\nname = \"ward\"\nlabel = \"Ward\"\nkind = \"text\"\n\
+            [[field]]\nname = \"ward_area\"\nlabel = \"Area\"\nalso = [\"WARD!\"]\nkind = \"text\"\n";
+        let schema = RecordSchema::read(schema, &mut NoLists).unwrap();
+        let headings: Vec<_> = headings.iter().map(ToString::to_string).collect();
+        pair(&headings, &schema.fields).columns
+    }
+
+    fn field(field: usize, how: How, exact: bool) -> Paired {
+        Paired::Field { field, how, exact }
+    }
+
+    #[test]
+    fn exact_wins_over_loose_and_nothing_is_decided_silently() {
+        assert_eq!(
+            paired(&["TAG NUMBER", "Ward", "Area"]),
+            [field(0, How::Label, false), field(1, How::Label, true), field(2, How::Label, true),]
+        );
+        assert_eq!(
+            paired(&["Tag number", "tag_no"]),
+            [Paired::Taken { field: 0, by: 1 }, field(0, How::Name, true)]
+        );
+        assert_eq!(
+            paired(&["Tag-number", "TAG NUMBER"]),
+            [Paired::Shared { field: 0, with: vec![1] }, Paired::Shared { field: 0, with: vec![0] },]
+        );
+        assert_eq!(paired(&["w a r d"]), [Paired::Unclear { fields: vec![1, 2] }]);
+        assert_eq!(
+            paired(&["remark", "", "Remark", " \u{FEFF}"]),
+            [
+                Paired::Unknown { nearest: vec![] },
+                Paired::Blank,
+                Paired::Repeated { first: 0 },
+                Paired::Blank,
+            ]
+        );
+        assert_eq!(
+            paired(&["Tree tags", "Ward"]),
+            [Paired::Unknown { nearest: vec![0] }, field(1, How::Label, true)]
+        );
+    }
+}

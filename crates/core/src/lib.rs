@@ -1,0 +1,18 @@
+//! What a record is, what a finding is, and how rows are judged.
+//!
+//! Nothing here prints, reads a file, asks the clock or knows a terminal: bytes come in as blocks of rows,
+//! the day of the run comes in as a value, and what goes out is data.
+
+pub mod block;
+pub mod catalogue;
+pub mod finding;
+pub mod gate;
+pub mod headings;
+pub mod likeness;
+pub mod order;
+pub mod report;
+pub mod run;
+pub mod schema;
+pub mod value;
+
+pub use tidy_gate_scan as scan;

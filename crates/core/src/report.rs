@@ -1,0 +1,392 @@
+//! The report: what a check found, as data. Every renderer reads this and nothing else; as JSON it is the
+//! report of format 1, whose keys never change their meaning.
+
+use crate::catalogue::{Code, Level};
+use crate::finding::{Finding, letter};
+use crate::gate::{FIRST_OF_EACH, Gate, MOST_KEPT, Mode};
+use crate::headings::{How, Paired};
+use crate::run::Outcome;
+use schemars::JsonSchema;
+use serde::Serialize;
+use std::collections::BTreeMap;
+
+/// A report of format 1.
+#[derive(Debug, Clone, Serialize, JsonSchema)]
+pub struct Report {
+    /// The version of the report's format: 1.
+    pub format: u32,
+    /// What made the report.
+    pub tool: Tool,
+    /// The verdict.
+    pub gate: Verdict,
+    /// What loading would do.
+    pub mode: Mode,
+    /// The day of the run, which "today" means.
+    pub today: String,
+    /// What was read.
+    pub file: FileFacts,
+    /// The record schema it was judged by.
+    pub record: RecordFacts,
+    /// The plan, if there was one.
+    pub plan: Option<String>,
+    /// How many rows and findings there are.
+    pub counts: ReportCounts,
+    /// Every column and its field.
+    pub columns: Vec<ColumnReport>,
+    /// Explanations that cover many findings.
+    pub causes: Vec<CauseReport>,
+    /// The findings counted, by code, level and field.
+    pub totals: Vec<Total>,
+    /// The first findings, in the order of row, column and code.
+    pub findings: Vec<Finding>,
+    /// How many findings are not among them.
+    pub findings_left_out: u64,
+    /// Fields whose values are not judged yet, with the reason.
+    pub unjudged: Vec<Unjudged>,
+}
+
+/// The program.
+#[derive(Debug, Clone, Serialize, JsonSchema)]
+pub struct Tool {
+    /// Its name.
+    pub name: String,
+    /// Its version.
+    pub version: String,
+}
+
+/// Whether the file may be loaded.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, JsonSchema)]
+#[serde(rename_all = "lowercase")]
+pub enum Verdict {
+    /// It may.
+    Open,
+    /// It may not.
+    Shut,
+}
+
+/// What was read.
+#[derive(Debug, Clone, Default, Serialize, JsonSchema)]
+pub struct FileFacts {
+    /// The file's name.
+    pub name: String,
+    /// Its size.
+    pub bytes: u64,
+    /// Its form: csv for all delimited text.
+    pub form: String,
+    /// The sheet, in a workbook.
+    pub sheet: Option<String>,
+    /// The encoding, by its WHATWG name in lower case.
+    pub encoding: Option<String>,
+    /// The delimiter.
+    pub delimiter: Option<String>,
+    /// The row that holds the headings.
+    pub heading_row: Option<u64>,
+    /// The first row behind them.
+    pub first_row: Option<u64>,
+}
+
+/// The record schema.
+#[derive(Debug, Clone, Serialize, JsonSchema)]
+pub struct RecordFacts {
+    /// The record's technical name.
+    pub name: String,
+    /// The name people use.
+    pub label: String,
+    /// The schema's version.
+    pub version: Option<String>,
+}
+
+/// How many there are.
+#[derive(Debug, Clone, Default, Serialize, JsonSchema)]
+pub struct ReportCounts {
+    /// Rows read.
+    pub rows: u64,
+    /// Rows that may load.
+    pub ready: u64,
+    /// Rows with a stop.
+    pub held: u64,
+    /// Rows that are no records.
+    pub left_out: u64,
+    /// Findings that hold.
+    pub stops: u64,
+    /// Findings to look at.
+    pub warns: u64,
+    /// Findings to know of.
+    pub notes: u64,
+}
+
+/// One column of the file.
+#[derive(Debug, Clone, Serialize, JsonSchema)]
+pub struct ColumnReport {
+    /// Its number, from 1.
+    pub index: usize,
+    /// Its letter, as a spreadsheet shows it.
+    pub letter: String,
+    /// Its heading.
+    pub heading: String,
+    /// The name of its field.
+    pub field: Option<String>,
+    /// By what it was paired.
+    pub how: How,
+    /// Whether the pairing is sure.
+    pub sure: bool,
+    /// Likely fields of a column without one.
+    pub proposals: Vec<Proposal>,
+    /// How many of its cells hold something.
+    pub filled: u64,
+}
+
+/// A field that a column may belong to.
+#[derive(Debug, Clone, Serialize, JsonSchema)]
+pub struct Proposal {
+    /// The field's name.
+    pub field: String,
+    /// Why it is likely.
+    pub why: String,
+}
+
+/// An explanation that covers many findings.
+#[derive(Debug, Clone, Serialize, JsonSchema)]
+pub struct CauseReport {
+    /// What kind of cause it is.
+    pub code: String,
+    /// The fields concerned.
+    pub fields: Vec<String>,
+    /// How many findings it covers.
+    pub findings: u64,
+    /// How many rows they stand in.
+    pub rows: u64,
+    /// The explanation.
+    pub explanation: String,
+    /// The one change that removes the findings.
+    pub remedy: String,
+    /// An example.
+    pub sample: Option<String>,
+}
+
+/// The findings of one code, level and field.
+#[derive(Debug, Clone, PartialEq, Eq, Serialize, JsonSchema)]
+pub struct Total {
+    /// The code.
+    pub code: Code,
+    /// The level.
+    pub level: Level,
+    /// The field's name.
+    pub field: Option<String>,
+    /// How many findings there are.
+    pub count: u64,
+    /// How many rows they stand in.
+    pub rows: u64,
+    /// Where the first one stands.
+    pub first: Place,
+}
+
+/// A place in the file.
+#[derive(Debug, Clone, Default, PartialEq, Eq, Serialize, JsonSchema)]
+pub struct Place {
+    /// The row.
+    pub row: Option<u64>,
+    /// The column, from 1.
+    pub column: Option<usize>,
+    /// The column's letter.
+    pub letter: Option<String>,
+}
+
+/// A field that is not judged yet.
+#[derive(Debug, Clone, Serialize, JsonSchema)]
+pub struct Unjudged {
+    /// The field's name.
+    pub field: String,
+    /// What of it is not judged.
+    pub why: String,
+}
+
+impl Report {
+    /// The report of a check.
+    #[must_use]
+    pub fn new(gate: &Gate, outcome: &Outcome, file: FileFacts, tool: Tool) -> Self {
+        let mut kept: Vec<Finding> = outcome.kept.iter().chain(gate.opening()).cloned().collect();
+        let mut totals = totals(gate, outcome);
+        if outcome.counts.rows == 0 {
+            let empty = empty_file(gate);
+            count_finding(&mut totals, &empty);
+            kept.push(empty);
+        }
+        let totals: Vec<Total> = totals.into_values().collect();
+        let sum = |level| totals.iter().filter(|total| total.level == level).map(|total| total.count).sum();
+        let counts = ReportCounts {
+            rows: outcome.counts.rows,
+            held: outcome.counts.held,
+            ready: outcome.counts.rows - outcome.counts.held,
+            left_out: 0,
+            stops: sum(Level::Stop),
+            warns: sum(Level::Warn),
+            notes: sum(Level::Note),
+        };
+        let all = counts.stops + counts.warns + counts.notes;
+        let findings = shown(kept);
+        let schema = gate.schema();
+        Self {
+            format: 1,
+            tool,
+            gate: if counts.stops == 0 { Verdict::Open } else { Verdict::Shut },
+            mode: gate.settings().mode,
+            today: gate.settings().today.to_string(),
+            file,
+            record: RecordFacts {
+                name: schema.record.clone(),
+                label: schema.label.clone(),
+                version: schema.version.clone(),
+            },
+            plan: None,
+            columns: columns(gate, outcome),
+            causes: Vec::new(),
+            findings_left_out: all - findings.len() as u64,
+            totals,
+            findings,
+            counts,
+            unjudged: unjudged(gate),
+        }
+    }
+}
+
+/// The fields that are not judged yet.
+fn unjudged(gate: &Gate) -> Vec<Unjudged> {
+    let fields = gate.schema().fields.iter();
+    fields
+        .filter_map(|field| Some(Unjudged { field: field.name.clone(), why: field.unjudged.clone()? }))
+        .collect()
+}
+
+fn empty_file(gate: &Gate) -> Finding {
+    let message = match gate.width() {
+        0 => "the file holds no headings and no rows",
+        _ => "the file holds headings, but no rows below them",
+    };
+    Finding::new(Code::FileEmpty, Level::Stop, message.to_owned())
+}
+
+type Totals = BTreeMap<(Level, Code, Option<usize>, Option<String>), Total>;
+
+fn totals(gate: &Gate, outcome: &Outcome) -> Totals {
+    let mut totals = Totals::new();
+    for ((column, code, level), tally) in outcome.tallies.iter() {
+        let at = column.checked_sub(1);
+        let field = at.and_then(|column| match gate.pairing().columns.get(column) {
+            Some(Paired::Field { field, .. }) => Some(*field),
+            _ => None,
+        });
+        let first = Place {
+            row: Some(tally.first).filter(|row| *row > 0),
+            column: at.map(|column| column + 1),
+            letter: at.map(letter),
+        };
+        let name = field.and_then(|field| gate.schema().fields.get(field)).map(|field| field.name.clone());
+        add(&mut totals, (level, code, field, name), tally.count, tally.rows, first);
+    }
+    for finding in gate.opening() {
+        count_finding_in(gate, &mut totals, finding);
+    }
+    totals
+}
+
+fn count_finding_in(gate: &Gate, totals: &mut Totals, finding: &Finding) {
+    let field = finding.field.as_deref().and_then(|name| gate.schema().field(name));
+    let first = Place { row: finding.row, column: finding.column, letter: finding.letter.clone() };
+    add(
+        totals,
+        (finding.level, finding.code, field, finding.field.clone()),
+        1,
+        u64::from(finding.row.is_some()),
+        first,
+    );
+}
+
+fn count_finding(totals: &mut Totals, finding: &Finding) {
+    add(totals, (finding.level, finding.code, None, None), 1, 0, Place::default());
+}
+
+fn add(
+    totals: &mut Totals,
+    key: (Level, Code, Option<usize>, Option<String>),
+    count: u64,
+    rows: u64,
+    first: Place,
+) {
+    let (level, code, _, field) = key.clone();
+    totals
+        .entry(key)
+        .and_modify(|total| {
+            total.count += count;
+            total.rows += rows;
+            if (first.row, first.column) < (total.first.row, total.first.column) {
+                total.first = first.clone();
+            }
+        })
+        .or_insert_with(|| Total { code, level, field, count, rows, first });
+}
+
+/// The findings to show: the first of each code and field, then the first of all.
+fn shown(mut kept: Vec<Finding>) -> Vec<Finding> {
+    kept.sort_by(|a, b| {
+        a.order().cmp(&b.order()).then_with(|| a.fields.cmp(&b.fields)).then_with(|| a.field.cmp(&b.field))
+    });
+    if kept.len() <= MOST_KEPT {
+        return kept;
+    }
+    let mut pairs: BTreeMap<(Code, Option<&str>), usize> = BTreeMap::new();
+    for finding in &kept {
+        *pairs.entry((finding.code, finding.field.as_deref())).or_default() += 1;
+    }
+    let of_each = (MOST_KEPT / pairs.len().max(1)).min(FIRST_OF_EACH as usize);
+    let mut seen: BTreeMap<(Code, Option<&str>), usize> = BTreeMap::new();
+    let mut is_first: Vec<bool> = Vec::with_capacity(kept.len());
+    for finding in &kept {
+        let count = seen.entry((finding.code, finding.field.as_deref())).or_default();
+        *count += 1;
+        is_first.push(*count <= of_each);
+    }
+    let mut room = MOST_KEPT.saturating_sub(is_first.iter().filter(|first| **first).count());
+    let mut first = is_first.into_iter();
+    kept.retain(|_| {
+        first.next().unwrap_or_default() || {
+            let fits = room > 0;
+            room = room.saturating_sub(1);
+            fits
+        }
+    });
+    kept.truncate(MOST_KEPT);
+    kept
+}
+
+fn columns(gate: &Gate, outcome: &Outcome) -> Vec<ColumnReport> {
+    let name =
+        |field: &usize| gate.schema().fields.get(*field).map(|field| field.name.clone()).unwrap_or_default();
+    let describe = |(index, paired): (usize, &Paired)| {
+        let (field, how) = match paired {
+            Paired::Field { field, how, .. } => (Some(name(field)), *how),
+            Paired::Own => (None, How::LeftOut),
+            _ => (None, How::None),
+        };
+        let propose = |fields: &[usize], why: &str| {
+            fields.iter().map(|field| Proposal { field: name(field), why: why.to_owned() }).collect()
+        };
+        let proposals = match paired {
+            Paired::Unknown { nearest } => propose(nearest, "a heading like this one"),
+            Paired::Unclear { fields } => propose(fields, "nearly this heading"),
+            Paired::Shared { field, .. } => propose(&[*field], "claimed by several columns"),
+            _ => Vec::new(),
+        };
+        ColumnReport {
+            index: index + 1,
+            letter: letter(index),
+            heading: gate.table().headings.get(index).cloned().unwrap_or_default(),
+            sure: how != How::None,
+            field,
+            how,
+            proposals,
+            filled: outcome.filled.get(index).copied().unwrap_or_default(),
+        }
+    };
+    gate.pairing().columns.iter().enumerate().map(describe).collect()
+}

@@ -1,0 +1,377 @@
+//! A whole check: every block judged, repeats confirmed, the verdict on every row settled.
+
+mod extents;
+mod held;
+
+pub use extents::Extents;
+pub use held::Held;
+
+use crate::block::{Block, Extent, OpenRow};
+use crate::catalogue::{Code, Level, entry};
+use crate::finding::{Finding, letter};
+use crate::gate::{
+    Confirm, FIRST_OF_EACH, Gate, Judge, Judged, MOST_KEPT, Repeats, Suspects, Tallies, at_heading,
+};
+use crate::headings::Paired;
+use crate::order::in_order;
+
+/// Where blocks come from: once in order, and again by their place.
+pub trait BlockSource: Sync {
+    /// What can go wrong with reading.
+    type Error: Send;
+
+    /// Fills the block with the next rows; false when there are none. The number of each block is one
+    /// more than that of the block before.
+    ///
+    /// # Errors
+    /// When the bytes cannot be read.
+    fn next(&self, block: &mut Block) -> Result<bool, Self::Error>;
+
+    /// Fills the block with rows that were read before.
+    ///
+    /// # Errors
+    /// When the bytes cannot be read again, or are not those that were read before.
+    fn again(&self, extent: &Extent, block: &mut Block) -> Result<(), Self::Error>;
+
+    /// The error for a file that holds a NUL byte in this row: no text.
+    fn not_text(&self, row: u64) -> Self::Error;
+}
+
+/// Told of the progress; may ask for an end.
+pub trait Watch: Sync {
+    /// So many rows and bytes have been judged so far.
+    fn judged(&self, rows: u64, bytes: u64);
+}
+
+/// For runs that nobody watches.
+#[derive(Debug, Clone, Copy, Default)]
+pub struct Unwatched;
+
+impl Watch for Unwatched {
+    fn judged(&self, _: u64, _: u64) {}
+}
+
+/// Takes every finding of the rows, in order; what the end of the file teaches comes from [`Outcome::late`].
+pub trait FindingSink<E>: Send {
+    /// Takes one.
+    ///
+    /// # Errors
+    /// When it cannot be kept.
+    fn take(&mut self, finding: &Finding) -> Result<(), E>;
+}
+
+/// How many rows there are, and what became of them.
+#[derive(Debug, Clone, Copy, Default, PartialEq, Eq)]
+pub struct Counts {
+    /// The rows read.
+    pub rows: u64,
+    /// The rows with a stop.
+    pub held: u64,
+}
+
+/// What a check found.
+#[derive(Debug, Default)]
+pub struct Outcome {
+    /// The rows.
+    pub counts: Counts,
+    /// Every row with a stop of its own.
+    pub held: Held,
+    /// Whether a stop without a row holds all of them.
+    pub all_held: bool,
+    /// The findings by column, code and level.
+    pub tallies: Tallies,
+    /// How many cells of each column hold something.
+    pub filled: Vec<u64>,
+    /// The findings kept for the report, not in order.
+    pub kept: Vec<Finding>,
+    /// The confirmed repeats.
+    pub repeats: Repeats,
+    /// Findings that only the end of the file could tell, repeats aside, in order.
+    pub late: Vec<Finding>,
+    /// The blocks.
+    pub extents: Extents,
+    /// The last row, if a quoted cell in it never closes.
+    pub open: Option<OpenRow>,
+}
+
+/// Judges the whole file.
+///
+/// # Errors
+/// When it cannot be read to its end, or a finding cannot be kept.
+pub fn judge<S: BlockSource>(
+    gate: &Gate,
+    source: &S,
+    threads: usize,
+    watch: &dyn Watch,
+    mut sink: Option<&mut dyn FindingSink<S::Error>>,
+) -> Result<Outcome, S::Error> {
+    let wants_all = sink.is_some();
+    let mut merge = Merge::new(gate);
+    let states = in_order(
+        threads,
+        || (Judge::new(gate, wants_all), Block::default()),
+        |(_, block)| Ok(source.next(block)?.then_some(block.number)),
+        |(judge, block)| (judge.judge(block), block.extent(), block.open),
+        |(judged, extent, open)| {
+            if let Some(row) = judged.nul {
+                return Err(source.not_text(row));
+            }
+            merge.take(judged, extent, open, &mut sink)?;
+            watch.judged(merge.counts.rows, extent.offset + extent.len as u64);
+            Ok(())
+        },
+    )?;
+    merge.end();
+    let mut outcome = Outcome {
+        counts: merge.counts,
+        held: merge.held,
+        all_held: gate.holds_all() || merge.open.is_some(),
+        tallies: merge.tallies,
+        filled: vec![0; gate.width()],
+        kept: merge.kept,
+        repeats: Repeats::default(),
+        late: merge.late,
+        extents: merge.extents,
+        open: merge.open,
+    };
+    let mut stores = Vec::new();
+    for (judge, _) in states {
+        let (tallies, filled, kept, keys) = judge.finish();
+        outcome.tallies.join(&tallies);
+        outcome.filled.iter_mut().zip(filled).for_each(|(sum, filled)| *sum += filled);
+        outcome.kept.extend(kept);
+        stores.push(keys);
+    }
+    settle_repeats(gate, source, Suspects::find(stores, threads), &mut outcome)?;
+    settle_columns(gate, &mut outcome);
+    if outcome.all_held {
+        outcome.counts.held = outcome.counts.rows;
+    }
+    Ok(outcome)
+}
+
+/// Joins the results of blocks, in order.
+struct Merge {
+    counts: Counts,
+    held: Held,
+    extents: Extents,
+    tallies: Tallies,
+    kept: Vec<Finding>,
+    late: Vec<Finding>,
+    /// Rows without a value at the end of what was merged so far: first, last, whether one holds delimiters.
+    pending: Option<(u64, u64, bool)>,
+    open: Option<OpenRow>,
+    heading_row: u64,
+}
+
+impl Merge {
+    fn new(gate: &Gate) -> Self {
+        Self {
+            counts: Counts::default(),
+            held: Held::default(),
+            extents: Extents::default(),
+            tallies: Tallies::of_width(gate.width()),
+            kept: Vec::new(),
+            late: Vec::new(),
+            pending: None,
+            open: None,
+            heading_row: gate.table().heading_row,
+        }
+    }
+
+    fn take<E>(
+        &mut self,
+        judged: Judged,
+        extent: Extent,
+        open: Option<OpenRow>,
+        sink: &mut Option<&mut dyn FindingSink<E>>,
+    ) -> Result<(), E> {
+        self.counts.rows += judged.rows;
+        self.counts.held += self.held.push(judged.held);
+        self.extents.push(extent, judged.milestones);
+        let mut findings = judged.findings.iter().peekable();
+        let end = extent.first_row + extent.rows;
+        for run in judged.blank {
+            match &mut self.pending {
+                Some(pending) if pending.1 + 1 == run.0 => {
+                    pending.1 = run.1;
+                    pending.2 |= run.2;
+                }
+                _ => {
+                    self.settle_blank(sink)?;
+                    self.pending = Some(run);
+                }
+            }
+            if run.1 + 1 < end {
+                if let Some(sink) = sink {
+                    while let Some(finding) = findings.next_if(|finding| finding.row < Some(run.0)) {
+                        sink.take(finding)?;
+                    }
+                }
+                self.settle_blank(sink)?;
+            }
+        }
+        if judged.rows > 0 || open.is_some() {
+            // Rows with a value stand behind the run, unless it is the last thing of this block.
+            let is_tail = self.pending.is_some_and(|pending| pending.1 + 1 == end && open.is_none());
+            if !is_tail {
+                self.settle_blank(sink)?;
+            }
+        }
+        if let Some(sink) = sink {
+            findings.try_for_each(|finding| sink.take(finding))?;
+        }
+        if let Some(open) = open {
+            // Headings that never close are no row.
+            self.counts.rows += u64::from(open.row > self.heading_row);
+            self.open = Some(open);
+        }
+        Ok(())
+    }
+
+    /// The pending run stands between rows: it is told.
+    fn settle_blank<E>(&mut self, sink: &mut Option<&mut dyn FindingSink<E>>) -> Result<(), E> {
+        let Some((first, last, _)) = self.pending.take() else { return Ok(()) };
+        let finding = blank_rows(Code::RowBlank, first, last);
+        let count = self.tallies.count_rows(Code::RowBlank, Level::Note, first, last - first + 1);
+        if let Some(sink) = sink {
+            sink.take(&finding)?;
+        }
+        if count <= MOST_KEPT as u64 {
+            self.kept.push(finding);
+        }
+        Ok(())
+    }
+
+    /// The end of the file: a run that is still pending is its tail.
+    fn end(&mut self) {
+        if let Some((first, last, true)) = self.pending.take() {
+            self.tallies.count_rows(Code::BlankTail, Level::Note, first, last - first + 1);
+            let finding = blank_rows(Code::BlankTail, first, last);
+            self.kept.push(finding.clone());
+            self.late.push(finding);
+        }
+    }
+}
+
+fn blank_rows(code: Code, first: u64, last: u64) -> Finding {
+    let message = match (code, last - first + 1) {
+        (Code::RowBlank, 1) => "the row holds no value".to_owned(),
+        (Code::RowBlank, n) => format!("{} rows without a value, to row {last}", crate::gate::grouped(n)),
+        (_, 1) => "the last row holds no value".to_owned(),
+        (_, n) => format!("the last {} rows hold no value", crate::gate::grouped(n)),
+    };
+    let mut finding = Finding::new(code, Level::Note, message);
+    finding.row = Some(first);
+    finding.row_last = (last > first).then_some(last);
+    finding
+}
+
+fn settle_repeats<S: BlockSource>(
+    gate: &Gate,
+    source: &S,
+    suspects: Suspects,
+    outcome: &mut Outcome,
+) -> Result<(), S::Error> {
+    if suspects.rows.is_empty() {
+        return Ok(());
+    }
+    let mut judge = Judge::new(gate, false);
+    let mut block = Block::default();
+    let mut confirm = Confirm::default();
+    for (extent, rows) in outcome.extents.around(&suspects.rows, |suspect| suspect.row) {
+        source.again(&extent, &mut block)?;
+        gate.confirm(&mut judge, &block, rows, &mut confirm);
+    }
+    let repeats = confirm.finish();
+    for (keyset, row) in repeats.by_keyset() {
+        let (column, code) = gate.repeat_column(keyset);
+        outcome.tallies.count(column, code, Level::Stop, row);
+    }
+    for row in repeats.rows() {
+        outcome.counts.held += u64::from(outcome.held.hold(row, outcome.extents.blocks()));
+    }
+    outcome.repeats = repeats;
+    let mut kept = Vec::new();
+    let _ = each_repeat(gate, source, outcome, &mut |finding| {
+        kept.push(finding.clone());
+        Ok(kept.len() < MOST_KEPT + FIRST_OF_EACH as usize)
+    })?;
+    outcome.kept.extend(kept);
+    Ok(())
+}
+
+/// Reads the repeated rows again and gives the finding of each, in order, until told to stop. False when it
+/// was.
+///
+/// # Errors
+/// When the rows cannot be read again, or an error of `take`.
+pub fn each_repeat<S: BlockSource>(
+    gate: &Gate,
+    source: &S,
+    outcome: &Outcome,
+    take: &mut dyn FnMut(&Finding) -> Result<bool, S::Error>,
+) -> Result<bool, S::Error> {
+    let rows: Vec<u64> = outcome.repeats.rows().collect();
+    let (mut judge, mut block) = (Judge::new(gate, false), Block::default());
+    for (extent, _) in outcome.extents.around(&rows, |row| *row) {
+        source.again(&extent, &mut block)?;
+        for finding in gate.repeat_findings(&mut judge, &block, &outcome.repeats) {
+            if !take(&finding)? {
+                return Ok(false);
+            }
+        }
+    }
+    Ok(true)
+}
+
+/// Columns without a heading are findings when they hold values.
+fn settle_columns(gate: &Gate, outcome: &mut Outcome) {
+    let mut found = Vec::new();
+    for (column, paired) in gate.pairing().columns.iter().enumerate() {
+        let filled = outcome.filled.get(column).copied().unwrap_or_default();
+        if *paired != Paired::Blank || filled == 0 {
+            continue;
+        }
+        let message = format!(
+            "the column has no heading but holds {} values; it is left out",
+            crate::gate::grouped(filled)
+        );
+        found.push(at_heading(gate, Code::HeadingBlank, column, message));
+        outcome.tallies.count(column + 1, Code::HeadingBlank, Level::Warn, gate.table().heading_row);
+    }
+    if let Some(open) = outcome.open {
+        found.push(open_quote(gate, open));
+        outcome.tallies.count(
+            open.column.min(gate.width().saturating_sub(1)) + 1,
+            Code::QuoteOpen,
+            Level::Stop,
+            open.row,
+        );
+    }
+    outcome.kept.extend(found.iter().cloned());
+    outcome.late.extend(found);
+    outcome.late.sort_by_key(Finding::order);
+}
+
+fn open_quote(gate: &Gate, open: OpenRow) -> Finding {
+    let message = if open.cell_line > open.line {
+        format!(
+            "the quoted cell that begins on line {} never closes; all that follows was swallowed",
+            open.cell_line
+        )
+    } else {
+        "the quoted cell never closes; all that follows was swallowed".to_owned()
+    };
+    let mut finding = Finding::new(Code::QuoteOpen, entry(Code::QuoteOpen).level, message);
+    finding.row = Some(open.row);
+    finding.line = Some(open.line);
+    finding.column = Some(open.column + 1);
+    finding.letter = Some(letter(open.column));
+    finding.heading = gate.table().headings.get(open.column).cloned();
+    finding.expect("a closing quote".to_owned());
+    finding
+}
+
+#[cfg(test)]
+mod tests;

@@ -1,0 +1,149 @@
+//! Whole checks on tables in memory, cut into blocks of every size.
+
+use super::*;
+use crate::gate::{Mode, Settings, Table};
+use crate::report::{FileFacts, Report, Tool, Verdict};
+use crate::scan::Dialect;
+use crate::schema::{NoLists, RecordSchema};
+use crate::value::Date;
+use std::convert::Infallible;
+use std::sync::Mutex;
+
+/// A table in memory, cut after every so many rows.
+struct Memory {
+    rows: Vec<String>,
+    each: usize,
+    next: Mutex<usize>,
+}
+
+impl Memory {
+    fn block(&self, from: usize, count: usize, block: &mut Block) {
+        let offset: usize = self.rows.iter().take(from).map(String::len).sum();
+        let text: String = self.rows.iter().skip(from).take(count).cloned().collect();
+        *block = Block::of(text.as_bytes(), 2 + from as u64);
+        block.offset = offset as u64;
+        block.number = (from / self.each) as u64;
+        block.last = from + count >= self.rows.len();
+    }
+}
+
+impl BlockSource for Memory {
+    type Error = Infallible;
+
+    fn next(&self, block: &mut Block) -> Result<bool, Infallible> {
+        let mut next = self.next.lock().unwrap();
+        if *next >= self.rows.len() {
+            return Ok(false);
+        }
+        self.block(*next, self.each, block);
+        *next += self.each;
+        Ok(true)
+    }
+
+    fn again(&self, extent: &Extent, block: &mut Block) -> Result<(), Infallible> {
+        self.block((extent.first_row - 2) as usize, extent.rows as usize, block);
+        assert_eq!((block.offset, block.len), (extent.offset, extent.len), "a piece is where it was");
+        Ok(())
+    }
+
+    fn not_text(&self, row: u64) -> Infallible {
+        panic!("row {row} is no text")
+    }
+}
+
+struct Sink(Vec<Finding>);
+
+impl FindingSink<Infallible> for Sink {
+    fn take(&mut self, finding: &Finding) -> Result<(), Infallible> {
+        self.0.push(finding.clone());
+        Ok(())
+    }
+}
+
+const SCHEMA: &str = "format = 1\nrecord = \"tree\"\nkey = [\"tag\"]\nunique = [[\"site\", \"girth\"]]\n\
+    [[field]]\nname = \"tag\"\nkind = \"integer\"\n\
+    [[field]]\nname = \"site\"\nkind = \"text\"\nlength = { max = 4 }\n\
+    [[field]]\nname = \"girth\"\nkind = \"decimal\"\n";
+
+fn check(rows: &[String], each: usize, threads: usize) -> (Report, Vec<Finding>) {
+    let schema = RecordSchema::read(SCHEMA, &mut NoLists).unwrap();
+    let settings = Settings { mode: Mode::Add, dates: Vec::new(), today: Date::new(2026, 1, 1).unwrap() };
+    let headings = ["tag", "site", "girth"].map(str::to_owned).to_vec();
+    let gate = Gate::new(
+        schema,
+        settings,
+        Table { headings, heading_row: 1, heading_line: 1, dialect: Dialect::default() },
+    );
+    let source = Memory { rows: rows.to_vec(), each, next: Mutex::new(0) };
+    let mut sink = Sink(Vec::new());
+    let outcome = judge(&gate, &source, threads, &Unwatched, Some(&mut sink)).unwrap();
+    each_repeat(&gate, &source, &outcome, &mut |finding| {
+        sink.0.push(finding.clone());
+        Ok(true)
+    })
+    .unwrap();
+    sink.0.extend(outcome.late.clone());
+    sink.0.sort_by_key(Finding::order);
+    let tool = Tool { name: "tidy-gate".into(), version: "0".into() };
+    (Report::new(&gate, &outcome, FileFacts::default(), tool), sink.0)
+}
+
+/// 400 rows: a repeat far apart, equal numbers written differently, blank rows across block borders.
+fn rows() -> Vec<String> {
+    (0..400_u64)
+        .map(|n| match n {
+            120..=131 | 399 => ",,\n".to_owned(),
+            200 => "\n".to_owned(),
+            7 => "0390,W7,1\n".to_owned(),
+            300 => "301,W7,12.50\n".to_owned(),
+            301 => "+301,W07-LONG,12.5\n".to_owned(),
+            302 => "9001,W7,12.5\n".to_owned(),
+            n => format!("{n},S{},{n}.5\n", n % 90),
+        })
+        .collect()
+}
+
+#[test]
+fn blocks_and_threads_change_nothing() {
+    let rows = rows();
+    let (whole, all) = check(&rows, 400, 1);
+    let shown = |report: &Report| serde_json::to_string(report).unwrap();
+    for (each, threads) in [(1, 1), (3, 2), (7, 4), (64, 3), (399, 2), (400, 2)] {
+        let (report, findings) = check(&rows, each, threads);
+        assert_eq!(shown(&report), shown(&whole), "{each} rows a block, {threads} threads");
+        assert_eq!(findings, all);
+    }
+    let told: Vec<String> = all
+        .iter()
+        .map(|finding| format!("{} {:?} {:?}", finding.code, finding.row, finding.places))
+        .collect();
+    insta::assert_snapshot!(told.join("\n"), @"
+    key-repeated Some(9) [9, 392]
+    row-blank Some(122) []
+    row-blank Some(202) []
+    unique-repeated Some(302) [302, 304]
+    key-repeated Some(302) [302, 303]
+    key-repeated Some(303) [302, 303]
+    text-too-long Some(303) []
+    unique-repeated Some(304) [302, 304]
+    key-repeated Some(392) [9, 392]
+    blank-tail Some(401) []
+    ");
+    assert_eq!((whole.counts.rows, whole.counts.held, whole.gate), (386, 5, Verdict::Shut));
+}
+
+#[test]
+fn a_report_holds_the_first_of_each_code_and_counts_the_rest() {
+    let rows: Vec<_> = (0..5000)
+        .map(|n| format!("{n},{},{}\n", if n == 4321 { "TOO LONG" } else { "W7" }, "thick"))
+        .collect();
+    let (report, all) = check(&rows, 512, 2);
+    assert_eq!(all.len(), 5001);
+    assert_eq!(report.findings.len(), 1000);
+    assert_eq!((report.findings_left_out, report.counts.stops, report.counts.held), (4001, 5001, 5000));
+    assert!(
+        report.findings.iter().any(|finding| finding.code == Code::TextTooLong),
+        "the rare one is among them"
+    );
+    assert!(report.findings.is_sorted_by_key(Finding::order));
+}

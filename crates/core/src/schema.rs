@@ -1,0 +1,212 @@
+//! The record schema: the target's description of one kind of record.
+
+mod check;
+mod fault;
+mod lists;
+pub mod raw;
+mod shape;
+
+pub use fault::Fault;
+pub use lists::{ListSource, ListTable, NoLists};
+
+use crate::catalogue::Code;
+use crate::value::{Case, Date, DatePattern, Length, Number, Pattern, Picklist};
+
+/// A record schema that has passed every test of its own.
+#[derive(Debug, Clone)]
+pub struct RecordSchema {
+    /// The technical name of the record.
+    pub record: String,
+    /// The name people use.
+    pub label: String,
+    /// The version, as the schema states it.
+    pub version: Option<String>,
+    /// The fields that identify a record.
+    pub key: Vec<usize>,
+    /// Further combinations that must not repeat.
+    pub unique: Vec<Vec<usize>>,
+    /// The fields, in the schema's order.
+    pub fields: Vec<Field>,
+    /// The picklists.
+    pub picklists: Vec<Picklist>,
+}
+
+/// One field of the record.
+#[derive(Debug, Clone)]
+pub struct Field {
+    /// The target's own name for it.
+    pub name: String,
+    /// The name people use.
+    pub label: String,
+    /// Other headings seen for it.
+    pub also: Vec<String>,
+    /// What its values are.
+    pub kind: Kind,
+    /// Whether a record must have it.
+    pub required: Required,
+    /// The value for blank cells and an absent column when adding, as the schema states it.
+    pub default: Option<String>,
+    /// Whether the target computes it.
+    pub read_only: bool,
+    /// Whether its values are masked in reports.
+    pub sensitive: bool,
+    /// What of it is not judged yet, in words.
+    pub unjudged: Option<String>,
+    /// A value that shows the form.
+    pub example: Option<String>,
+}
+
+/// Whether a record must have a field.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Default)]
+pub enum Required {
+    /// It may be blank.
+    #[default]
+    No,
+    /// Always.
+    Always,
+    /// When the record is added.
+    WhenAdding,
+    /// A blank is a warning.
+    Advised,
+}
+
+/// What the values of a field are, with the options of the kind.
+#[derive(Debug, Clone)]
+pub enum Kind {
+    /// Any text.
+    Text(TextRules),
+    /// A whole number.
+    Integer(Range<Number<'static>>),
+    /// A number.
+    Decimal {
+        /// The most digits before and after the point.
+        digits: (Option<usize>, Option<usize>),
+        /// The permitted range.
+        range: Range<Number<'static>>,
+    },
+    /// Yes or no.
+    Boolean,
+    /// A day.
+    Date {
+        /// The field's own forms; they stand alone.
+        dates: Vec<DatePattern>,
+        /// The permitted range.
+        range: Range<DateBound>,
+    },
+    /// A value of the picklist of this number.
+    Picklist(usize),
+    /// An e-mail address.
+    Email(Length),
+    /// A kind, or a form of one, whose values are not judged yet.
+    Unjudged,
+}
+
+/// The rules of a text.
+#[derive(Debug, Clone, Default)]
+pub struct TextRules {
+    /// The pattern the whole value must match.
+    pub pattern: Option<Pattern>,
+    /// The pattern in words.
+    pub pattern_says: Option<String>,
+    /// The case it must have.
+    pub case: Option<Case>,
+    /// The permitted length.
+    pub length: Length,
+}
+
+/// A range, ends included; either may be open.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct Range<T> {
+    /// The lowest permitted value.
+    pub min: Option<T>,
+    /// The highest permitted value.
+    pub max: Option<T>,
+}
+
+impl<T> Default for Range<T> {
+    fn default() -> Self {
+        Self { min: None, max: None }
+    }
+}
+
+impl<T: Ord> Range<T> {
+    /// Whether the value lies within.
+    pub fn holds(&self, value: &T) -> bool {
+        self.min.as_ref().is_none_or(|min| value >= min) && self.max.as_ref().is_none_or(|max| value <= max)
+    }
+}
+
+/// An end of a range of dates.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum DateBound {
+    /// A day.
+    Day(Date),
+    /// The day of the run.
+    Today,
+}
+
+impl DateBound {
+    /// The day it means.
+    #[must_use]
+    pub fn on(self, today: Date) -> Date {
+        match self {
+            Self::Day(date) => date,
+            Self::Today => today,
+        }
+    }
+}
+
+/// Suspicions that a field may ask to be left alone (`ignore`).
+pub(crate) const SUSPICIONS: [&str; 9] = [
+    "characters-invisible",
+    "characters-lookalike",
+    "control-characters",
+    "formula-like",
+    "number-as-text",
+    "placeholder",
+    "precision-lost",
+    "space-stray",
+    Code::DateTwoDigitYear.name(),
+];
+
+impl RecordSchema {
+    /// Reads a record schema; long picklists come from `lists`.
+    ///
+    /// # Errors
+    /// Every fault of the text, in the order of their places.
+    pub fn read(text: &str, lists: &mut dyn ListSource) -> Result<Self, Vec<Fault>> {
+        let shape = shape::read(text);
+        let mut faults = Vec::new();
+        let schema = check::check(&shape.raw, lists, &mut faults);
+        // What an unreadable line would have held cannot be told from what is missing; what was faulty itself is
+        // not missing too.
+        faults.retain(|fault| {
+            let told = fault
+                .absent
+                .is_some_and(|key| shape.is_torn || shape.removed.iter().any(|removed| removed == key));
+            !told && !shape.unreadable.contains(&line_of(text, fault))
+        });
+        faults.extend(shape.faults);
+        if faults.is_empty() {
+            return Ok(schema);
+        }
+        faults.sort_by_key(|fault| (fault.span.start, fault.span.end));
+        faults.dedup();
+        Err(faults)
+    }
+
+    /// The field of this name.
+    #[must_use]
+    pub fn field(&self, name: &str) -> Option<usize> {
+        self.fields.iter().position(|field| field.name == name)
+    }
+}
+
+/// The number of the line on which the fault begins, from 0.
+fn line_of(text: &str, fault: &Fault) -> usize {
+    let before = text.as_bytes().get(..fault.span.start).unwrap_or_default();
+    before.iter().filter(|&&byte| byte == b'\n').count()
+}
+
+#[cfg(test)]
+mod tests;

@@ -1,0 +1,141 @@
+//! What the shape cannot tell: names that name nothing, ranges upside down, words that stand twice.
+
+mod fields;
+mod picklists;
+
+use super::raw::{RawField, RawRecord};
+use super::{Fault, Field, ListSource, RecordSchema};
+use crate::{headings, likeness};
+use std::collections::HashMap;
+use std::ops::Range as Span;
+use toml::Spanned;
+
+/// Builds the schema as far as it is sound, and adds what is not to the faults.
+pub(super) fn check(raw: &RawRecord, lists: &mut dyn ListSource, faults: &mut Vec<Fault>) -> RecordSchema {
+    head(raw, faults);
+    let picklists = picklists::picklists(raw, lists, faults);
+    let fields: Vec<Field> =
+        raw.field.iter().flatten().map(|field| fields::field(field, &picklists, faults)).collect();
+    let names: Vec<_> =
+        raw.field.iter().flatten().filter_map(|field| field.get_ref().name.as_ref()).collect();
+    distinct(raw, faults);
+    let key = named(raw.key.as_ref(), "key", &names, &fields, faults);
+    for &number in &key {
+        no_default_on_key(raw, number, faults);
+    }
+    let unique = raw
+        .unique
+        .iter()
+        .flatten()
+        .map(|list| named(Some(list), "unique", &names, &fields, faults))
+        .collect();
+    named(raw.alike.as_ref(), "alike", &names, &fields, faults);
+    let record = raw.record.as_ref().map(|record| record.get_ref().clone()).unwrap_or_default();
+    RecordSchema {
+        label: raw.label.clone().unwrap_or_else(|| record.clone()),
+        record,
+        version: raw.version.clone(),
+        key,
+        unique,
+        fields,
+        picklists: picklists.into_iter().map(|list| list.1).collect(),
+    }
+}
+
+fn head(raw: &RawRecord, faults: &mut Vec<Fault>) {
+    match &raw.format {
+        Some(format) if *format.get_ref() != 1 => {
+            let message = format!("format {} is not known", format.get_ref());
+            faults.push(Fault::new(format.span(), message).help("this version reads `format = 1`"));
+        }
+        None => faults.push(missing(0..0, "format", "`format = 1`")),
+        _ => {}
+    }
+    match &raw.record {
+        Some(name) if name.get_ref().trim().is_empty() => {
+            faults.push(Fault::new(name.span(), "the record has no name"));
+        }
+        None => faults.push(missing(0..0, "record", "the technical name, such as `record = \"tree\"`")),
+        _ => {}
+    }
+    if raw.field.as_ref().is_none_or(Vec::is_empty) {
+        let fault = Fault::new(0..0, "the record schema has no field")
+            .help("add a `[[field]]` with `name` and `kind`");
+        faults.push(Fault { absent: Some("field"), ..fault });
+    }
+}
+
+fn missing(span: Span<usize>, key: &'static str, what: &str) -> Fault {
+    Fault { absent: Some(key), ..Fault::new(span, format!("`{key}` is missing")).help(format!("add {what}")) }
+}
+
+/// The numbers of the fields that a list names.
+fn named(
+    list: Option<&Spanned<Vec<Spanned<String>>>>,
+    key: &str,
+    names: &[&Spanned<String>],
+    fields: &[Field],
+    faults: &mut Vec<Fault>,
+) -> Vec<usize> {
+    let Some(list) = list else { return Vec::new() };
+    if list.get_ref().is_empty() {
+        let fault = Fault::new(list.span(), format!("`{key}` names no field"));
+        faults.push(fault.help(format!("name one at least, or leave `{key}` out")));
+    }
+    let mut numbers = Vec::new();
+    for name in list.get_ref() {
+        match fields.iter().position(|field| field.name == *name.get_ref()) {
+            Some(number) if numbers.contains(&number) => {
+                faults.push(Fault::new(name.span(), format!("`{}` stands twice in `{key}`", name.get_ref())));
+            }
+            Some(number) => numbers.push(number),
+            None => {
+                let fault =
+                    Fault::new(name.span(), format!("`{key}` names `{}`, which is no field", name.get_ref()));
+                // Perhaps its name could not be read.
+                let fault = Fault { absent: Some("name"), ..fault };
+                let names = names.iter().map(|name| name.get_ref().as_str());
+                faults.push(match likeness::nearest(name.get_ref(), names.map(|name| (name, name))) {
+                    Some(near) => fault.help(format!("did you mean `{near}`?")),
+                    None => fault.help("use the `name` of a field, not its label"),
+                });
+            }
+        }
+    }
+    numbers
+}
+
+fn no_default_on_key(raw: &RawRecord, number: usize, faults: &mut Vec<Fault>) {
+    let field = raw.field.as_ref().and_then(|fields| fields.get(number)).map(Spanned::get_ref);
+    if let Some(default) = field.and_then(|field| field.default.as_ref()) {
+        let fault = Fault::new(default.span(), "a field of the key takes no default");
+        faults.push(fault.help("every record would get the same key; take the default out"));
+    }
+}
+
+/// No two fields share a name, a label or another heading, exactly or loosely.
+fn distinct(raw: &RawRecord, faults: &mut Vec<Fault>) {
+    type Words = fn(&RawField) -> Vec<&Spanned<String>>;
+    let kinds: [(&str, Words); 3] = [
+        ("name", |field| field.name.iter().collect()),
+        ("label", |field| field.label.iter().collect()),
+        ("other heading", |field| field.also.iter().flatten().collect()),
+    ];
+    for (what, words) in kinds {
+        let mut seen: HashMap<String, (usize, &str)> = HashMap::new();
+        for (number, field) in raw.field.iter().flatten().enumerate() {
+            for word in words(field.get_ref()) {
+                let loose = headings::loose(word.get_ref());
+                let loose = if loose.is_empty() { word.get_ref().clone() } else { loose };
+                let Some((other, before)) = seen.insert(loose, (number, word.get_ref())) else { continue };
+                if other == number {
+                    continue;
+                }
+                let same = if before == word.get_ref() { "the same" } else { "nearly the same" };
+                let message = format!("two fields have {same} {what}: `{before}` and `{}`", word.get_ref());
+                let help = "a heading could not be told to belong to one of them; case, spaces and punctuation do not count";
+                faults.push(Fault::new(word.span(), message).label("stands twice").help(help));
+            }
+        }
+    }
+}

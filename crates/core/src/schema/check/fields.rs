@@ -1,0 +1,346 @@
+use super::super::raw::{KindName, RawCase, RawField, RawLength, RawUnit};
+use super::super::{DateBound, Fault, Field, Kind, Range, SUSPICIONS, TextRules};
+use super::missing;
+use crate::likeness;
+use crate::value::{Case, Date, DatePattern, Length, LengthUnit, Number, Pattern, Picklist, number, truth};
+use std::ops::Range as Span;
+use toml::{Spanned, Value};
+
+pub(super) fn field(
+    raw: &Spanned<RawField>,
+    picklists: &[(String, Picklist, bool)],
+    faults: &mut Vec<Fault>,
+) -> Field {
+    let place = raw.span();
+    let raw = raw.get_ref();
+    name(raw, &place, faults);
+    ignored(raw, faults);
+    let kind = raw.kind.as_ref().map(|kind| *kind.get_ref());
+    if kind.is_none() {
+        let fault = missing(place.clone(), "kind", "what its values are, such as `kind = \"text\"`");
+        faults.push(Fault { message: format!("the field{} has no `kind`", named(raw)), ..fault });
+    }
+    kind.into_iter().for_each(|kind| foreign_keys(kind, raw, faults));
+    let values = kind.map_or(Kind::Unjudged, |kind| rules(kind, raw, &place, picklists, faults));
+    let name = raw.name.as_ref().map(|name| name.get_ref().clone()).unwrap_or_default();
+    let field = Field {
+        label: raw.label.as_ref().map_or_else(|| name.clone(), |label| label.get_ref().clone()),
+        name,
+        also: raw.also.iter().flatten().map(|word| word.get_ref().clone()).collect(),
+        unjudged: kind.and_then(|kind| unjudged(kind, raw, picklists)),
+        kind: values,
+        required: raw.required.as_ref().map(|required| required.get_ref().0).unwrap_or_default(),
+        default: raw.default.as_ref().and_then(|value| scalar(value.get_ref())),
+        read_only: raw.read_only.unwrap_or_default(),
+        sensitive: raw.sensitive.unwrap_or_default(),
+        example: raw.example.as_ref().and_then(|value| scalar(value.get_ref())),
+    };
+    default_fits(raw, &field, picklists, faults);
+    field
+}
+
+fn named(raw: &RawField) -> String {
+    raw.name.as_ref().map(|name| format!(" `{}`", name.get_ref())).unwrap_or_default()
+}
+
+fn name(raw: &RawField, place: &Span<usize>, faults: &mut Vec<Fault>) {
+    match &raw.name {
+        None => {
+            let fault = missing(place.clone(), "name", "the target's own technical name");
+            faults.push(Fault { message: "a field without a `name`".to_owned(), ..fault });
+        }
+        Some(name) if name.get_ref().trim().is_empty() || name.get_ref().contains(char::is_control) => {
+            faults.push(Fault::new(name.span(), "a field's name is text without control characters"));
+        }
+        Some(_) => {}
+    }
+}
+
+fn ignored(raw: &RawField, faults: &mut Vec<Fault>) {
+    for code in raw.ignore.iter().flatten() {
+        if !SUSPICIONS.contains(&code.get_ref().as_str()) {
+            let fault = Fault::new(
+                code.span(),
+                format!("`{}` is no suspicion that could be ignored", code.get_ref()),
+            );
+            let near = likeness::nearest(code.get_ref(), SUSPICIONS.iter().map(|code| (*code, *code)));
+            faults.push(match near {
+                Some(near) => fault.help(format!("did you mean `{near}`?")),
+                None => fault.help(format!("permitted: {}", SUSPICIONS.join(", "))),
+            });
+        }
+    }
+}
+
+/// Keys that belong to other kinds.
+fn foreign_keys(kind: KindName, raw: &RawField, faults: &mut Vec<Fault>) {
+    use KindName::{
+        Date, Datetime, Decimal, Email, Integer, Phone, Picklist, Reference, Text, Time, Url, Uuid,
+    };
+    fn at<T>(value: &Option<Spanned<T>>) -> Option<Span<usize>> {
+        value.as_ref().map(Spanned::span)
+    }
+    type Owned<'a> = (&'a str, Option<Span<usize>>, &'a [KindName]);
+    let owned: [Owned<'_>; 14] = [
+        ("pattern", at(&raw.pattern), &[Text]),
+        ("pattern_says", at(&raw.pattern_says), &[Text]),
+        ("case", at(&raw.case), &[Text]),
+        ("length", at(&raw.length), &[Text, Email, Url, Uuid]),
+        ("range", at(&raw.range), &[Integer, Decimal, Date, Datetime, Time]),
+        ("digits", at(&raw.digits), &[Decimal]),
+        ("percent", at(&raw.percent), &[Decimal]),
+        ("currency", at(&raw.currency), &[Decimal]),
+        ("dates", at(&raw.dates), &[Date, Datetime]),
+        ("times", at(&raw.times), &[Time]),
+        ("picklist", at(&raw.picklist), &[Picklist]),
+        ("many", at(&raw.many), &[Picklist, Reference]),
+        ("to", at(&raw.to), &[Reference]),
+        ("region", at(&raw.region), &[Phone]),
+    ];
+    for (key, place, kinds) in owned {
+        if let Some(place) = place
+            && !kinds.contains(&kind)
+        {
+            let names: Vec<_> = kinds.iter().map(|kind| kind.name()).collect();
+            let message = format!("`{key}` is no key of a field of kind {}", kind.name());
+            faults.push(Fault::new(place, message).help(format!("it belongs to kind {}", names.join(", "))));
+        }
+    }
+}
+
+fn unjudged(kind: KindName, raw: &RawField, picklists: &[(String, Picklist, bool)]) -> Option<String> {
+    use KindName::{Datetime, Phone, Reference, Time, Url, Uuid};
+    if matches!(kind, Datetime | Time | Reference | Phone | Url | Uuid) {
+        return Some(format!("kind {}", kind.name()));
+    }
+    if raw.many.is_some() {
+        return Some("several values in one cell".to_owned());
+    }
+    if raw.percent.as_ref().is_some_and(|percent| *percent.get_ref()) {
+        return Some("percent".to_owned());
+    }
+    if raw.currency.is_some() {
+        return Some("currency".to_owned());
+    }
+    let list =
+        raw.picklist.as_ref().and_then(|wanted| picklists.iter().find(|list| list.0 == *wanted.get_ref()));
+    list.filter(|list| list.2).map(|_| "a standard list".to_owned())
+}
+
+fn rules(
+    kind: KindName,
+    raw: &RawField,
+    place: &Span<usize>,
+    picklists: &[(String, Picklist, bool)],
+    faults: &mut Vec<Fault>,
+) -> Kind {
+    let judged = unjudged(kind, raw, picklists).is_none();
+    let rules = match kind {
+        KindName::Text => Kind::Text(text(raw, faults)),
+        KindName::Integer => Kind::Integer(range(raw, faults, integer_bound)),
+        KindName::Decimal => {
+            let digits = raw.digits.as_ref().map(Spanned::get_ref);
+            let count = |count: Option<u32>| count.map(|count| count as usize);
+            Kind::Decimal {
+                digits: (count(digits.and_then(|d| d.before)), count(digits.and_then(|d| d.after))),
+                range: range(raw, faults, decimal_bound),
+            }
+        }
+        KindName::Boolean => Kind::Boolean,
+        KindName::Date => Kind::Date { dates: patterns(raw, faults), range: range(raw, faults, date_bound) },
+        KindName::Picklist => list(raw, place, picklists, faults),
+        KindName::Email => Kind::Email(length(raw.length.as_ref(), faults)),
+        _ => Kind::Unjudged,
+    };
+    if judged { rules } else { Kind::Unjudged }
+}
+
+fn text(raw: &RawField, faults: &mut Vec<Fault>) -> TextRules {
+    let pattern = raw.pattern.as_ref().and_then(|source| {
+        let pattern = Pattern::new(source.get_ref());
+        let help =
+            "patterns are regular expressions that the whole value must match, such as \"HT-[0-9]{7}\"";
+        pattern.map_err(|error| faults.push(Fault::new(source.span(), error.to_string()).help(help))).ok()
+    });
+    let case = raw.case.as_ref().and_then(|case| match case.get_ref() {
+        RawCase::Upper => Some(Case::Upper),
+        RawCase::Lower => Some(Case::Lower),
+        RawCase::Any => None,
+    });
+    let pattern_says = raw.pattern_says.as_ref().map(|says| says.get_ref().clone());
+    TextRules { pattern, pattern_says, case, length: length(raw.length.as_ref(), faults) }
+}
+
+fn length(raw: Option<&Spanned<RawLength>>, faults: &mut Vec<Fault>) -> Length {
+    let Some(raw) = raw else { return Length::default() };
+    let length = raw.get_ref();
+    let min = length.min.as_ref().map(|min| *min.get_ref() as usize);
+    let max = length.max.map(|max| max as usize);
+    if let (Some(least), Some(most)) = (min, max)
+        && least > most
+    {
+        let fault =
+            Fault::new(raw.span(), format!("the length is upside down: at least {least}, at most {most}"));
+        faults.push(fault.help("change the two about"));
+    }
+    let unit = match length.unit {
+        Some(RawUnit::Byte) => LengthUnit::Byte,
+        Some(RawUnit::Utf16) => LengthUnit::Utf16,
+        Some(RawUnit::Character) | None => LengthUnit::Character,
+    };
+    Length { min, max, unit }
+}
+
+fn patterns(raw: &RawField, faults: &mut Vec<Fault>) -> Vec<DatePattern> {
+    let sources = raw.dates.as_ref().map(|dates| dates.get_ref().as_slice()).unwrap_or_default();
+    let mut read = |source: &Spanned<String>| {
+        let pattern = DatePattern::new(source.get_ref());
+        pattern.map_err(|fault| faults.push(Fault::new(source.span(), fault.to_string()))).ok()
+    };
+    sources.iter().filter_map(&mut read).collect()
+}
+
+fn list(
+    raw: &RawField,
+    place: &Span<usize>,
+    picklists: &[(String, Picklist, bool)],
+    faults: &mut Vec<Fault>,
+) -> Kind {
+    let Some(wanted) = &raw.picklist else {
+        let fault =
+            Fault::new(place.clone(), format!("the field{} of kind picklist names no picklist", named(raw)));
+        let fault = fault.help("add `picklist = \"NAME\"` and a `[picklist.NAME]`");
+        faults.push(Fault { absent: Some("picklist"), ..fault });
+        return Kind::Unjudged;
+    };
+    if let Some(number) = picklists.iter().position(|list| list.0 == *wanted.get_ref()) {
+        return Kind::Picklist(number);
+    }
+    let fault = Fault::new(wanted.span(), format!("there is no picklist `{}`", wanted.get_ref()));
+    // Perhaps its heading could not be read.
+    let fault = Fault { absent: Some("[picklist]"), ..fault };
+    let near = likeness::nearest(wanted.get_ref(), picklists.iter().map(|list| (list.0.as_str(), &list.0)));
+    faults.push(match near {
+        Some(near) => fault.help(format!("did you mean `{near}`?")),
+        None => fault.help(format!("add a `[picklist.{}]`", wanted.get_ref())),
+    });
+    Kind::Unjudged
+}
+
+fn range<T>(raw: &RawField, faults: &mut Vec<Fault>, read: fn(&Value) -> Result<T, &'static str>) -> Range<T>
+where
+    T: Clone + std::fmt::Display + UpsideDown,
+{
+    let Some(raw) = &raw.range else { return Range::default() };
+    let mut end = |value: &Option<Spanned<Value>>| {
+        let value = value.as_ref()?;
+        let bound = read(value.get_ref());
+        bound
+            .map_err(|expected| {
+                faults.push(Fault::new(value.span(), format!("an end of the range is not {expected}")))
+            })
+            .ok()
+    };
+    let range = Range { min: end(&raw.get_ref().min), max: end(&raw.get_ref().max) };
+    if let (Some(min), Some(max)) = (&range.min, &range.max)
+        && min.is_above(max)
+    {
+        let fault = Fault::new(raw.span(), format!("the range is upside down: from {min} to {max}"));
+        faults.push(fault.label("the first is above the second").help("change the two about"));
+    }
+    range
+}
+
+/// Whether one end lies above another, as far as that can be told without the day of the run.
+trait UpsideDown {
+    fn is_above(&self, other: &Self) -> bool;
+}
+
+impl UpsideDown for Number<'_> {
+    fn is_above(&self, other: &Self) -> bool {
+        self > other
+    }
+}
+
+impl UpsideDown for DateBound {
+    fn is_above(&self, other: &Self) -> bool {
+        matches!((self, other), (Self::Day(one), Self::Day(other)) if one > other)
+    }
+}
+
+impl std::fmt::Display for DateBound {
+    fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
+        match self {
+            Self::Day(date) => date.fmt(f),
+            Self::Today => f.write_str("today"),
+        }
+    }
+}
+
+fn integer_bound(value: &Value) -> Result<Number<'static>, &'static str> {
+    let number =
+        value.as_integer().and_then(|n| Number::integer(&n.to_string()).map(number::Number::into_owned));
+    number.ok_or("a whole number")
+}
+
+fn decimal_bound(value: &Value) -> Result<Number<'static>, &'static str> {
+    let float = value.as_float().and_then(Number::from_f64);
+    float.or_else(|| integer_bound(value).ok()).ok_or("a number")
+}
+
+fn date_bound(value: &Value) -> Result<DateBound, &'static str> {
+    let text = match value {
+        Value::String(text) => text.clone(),
+        Value::Datetime(datetime) => datetime.to_string(),
+        _ => String::new(),
+    };
+    if text.eq_ignore_ascii_case("today") {
+        return Ok(DateBound::Today);
+    }
+    Date::iso(&text).map(DateBound::Day).ok_or("a day such as \"1850-01-01\", or \"today\"")
+}
+
+/// A plain value as text.
+fn scalar(value: &Value) -> Option<String> {
+    match value {
+        Value::String(text) => Some(text.clone()),
+        Value::Integer(_) | Value::Boolean(_) | Value::Datetime(_) => Some(value.to_string()),
+        Value::Float(number) => Number::from_f64(*number).map(|number| number.to_string()),
+        Value::Array(_) | Value::Table(_) => None,
+    }
+}
+
+/// A default must be a value of its field.
+fn default_fits(
+    raw: &RawField,
+    field: &Field,
+    picklists: &[(String, Picklist, bool)],
+    faults: &mut Vec<Fault>,
+) {
+    let Some(default) = &raw.default else { return };
+    let text = field.default.as_deref().unwrap_or_default();
+    let today = Date::new(2000, 1, 1);
+    let fits = match &field.kind {
+        Kind::Integer(_) => Number::integer(text).is_some(),
+        Kind::Decimal { .. } => Number::decimal(text).is_some(),
+        Kind::Boolean => truth::read(text).is_some(),
+        Kind::Date { dates, .. } => {
+            Date::iso(text).is_some()
+                || dates.iter().any(|pattern| {
+                    today.is_some_and(|today| {
+                        matches!(pattern.read(text, today), crate::value::DateReading::Day { .. })
+                    })
+                })
+        }
+        Kind::Picklist(list) => picklists
+            .get(*list)
+            .is_none_or(|list| list.1.open || matches!(list.1.find(text), crate::value::Match::Value(_))),
+        Kind::Email(_) => crate::value::email::judge(text).is_ok(),
+        Kind::Text(_) | Kind::Unjudged => !text.is_empty(),
+    };
+    if !fits {
+        let kind = raw.kind.as_ref().map_or("text", |kind| kind.get_ref().name());
+        let message = format!("the default of{} is no value of kind {kind}", named(raw));
+        faults.push(Fault::new(default.span(), message).help("write it as a sound cell would hold it"));
+    }
+}

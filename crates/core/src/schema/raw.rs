@@ -1,0 +1,334 @@
+//! The shape of a record schema file: which keys there are and what type each has. Everything is optional
+//! here, so that one missing key hides no other fault; what is needed is tested in `check`.
+
+use schemars::JsonSchema;
+use serde::Deserialize;
+use std::collections::BTreeMap;
+use toml::Spanned;
+
+type At<T> = Option<Spanned<T>>;
+
+/// A record schema: the target's description of one kind of record, `NAME.record.toml`.
+#[derive(Debug, Clone, Default, Deserialize, JsonSchema)]
+#[serde(deny_unknown_fields, default)]
+pub struct RawRecord {
+    /// The version of this format: 1. Needed.
+    #[schemars(with = "Option<u32>")]
+    pub format: At<i64>,
+    /// The technical name of the record. Needed.
+    #[schemars(with = "Option<String>")]
+    pub record: At<String>,
+    /// The name people use; the technical name, when left out.
+    pub label: Option<String>,
+    /// The version of this schema, in the owner's own numbering.
+    pub version: Option<String>,
+    /// The names of the fields that identify a record.
+    #[schemars(with = "Option<Vec<String>>")]
+    pub key: At<Vec<Spanned<String>>>,
+    /// Further combinations of fields that must not repeat.
+    #[schemars(with = "Option<Vec<Vec<String>>>")]
+    pub unique: Option<Vec<Spanned<Vec<Spanned<String>>>>>,
+    /// The fields that together make a likely duplicate.
+    #[schemars(with = "Option<Vec<String>>")]
+    pub alike: At<Vec<Spanned<String>>>,
+    /// The fields.
+    #[schemars(with = "Option<Vec<RawField>>")]
+    pub field: Option<Vec<Spanned<RawField>>>,
+    /// The picklists, by name.
+    #[schemars(with = "BTreeMap<String, RawPicklist>")]
+    pub picklist: BTreeMap<String, Spanned<RawPicklist>>,
+}
+
+/// One attribute of the record.
+#[derive(Debug, Clone, Default, Deserialize, JsonSchema)]
+#[serde(deny_unknown_fields, default)]
+pub struct RawField {
+    /// The target's own technical name, exactly. Needed.
+    #[schemars(with = "Option<String>")]
+    pub name: At<String>,
+    /// The name people use; the technical name, when left out.
+    #[schemars(with = "Option<String>")]
+    pub label: At<String>,
+    /// Other headings seen for it.
+    #[schemars(with = "Option<Vec<String>>")]
+    pub also: Option<Vec<Spanned<String>>>,
+    /// What its values are. Needed.
+    #[schemars(with = "Option<KindName>")]
+    pub kind: At<KindName>,
+    /// true, false, "add" or "advised".
+    #[schemars(with = "Option<RequiredShape>")]
+    pub required: At<RawRequired>,
+    /// The value for blank cells and an absent column, when adding.
+    #[schemars(with = "Option<ScalarShape>")]
+    pub default: At<toml::Value>,
+    /// The target computes it; a load must not carry it.
+    pub read_only: Option<bool>,
+    /// Masked in every output but the rows themselves.
+    pub sensitive: Option<bool>,
+    /// Suspicions not wanted for this field.
+    #[schemars(with = "Option<Vec<String>>")]
+    pub ignore: Option<Vec<Spanned<String>>>,
+    /// What people should know when they fill it.
+    pub help: Option<String>,
+    /// A value that shows the form.
+    #[schemars(with = "Option<ScalarShape>")]
+    pub example: At<toml::Value>,
+    /// Text: a regular expression that the whole value must match.
+    #[schemars(with = "Option<String>")]
+    pub pattern: At<String>,
+    /// Text: the pattern in words.
+    #[schemars(with = "Option<String>")]
+    pub pattern_says: At<String>,
+    /// Text: upper, lower or any.
+    #[schemars(with = "Option<RawCase>")]
+    pub case: At<RawCase>,
+    /// Text, email, url, uuid: the permitted length.
+    #[schemars(with = "Option<RawLength>")]
+    pub length: At<RawLength>,
+    /// Decimal: the most digits before and after the point.
+    #[schemars(with = "Option<RawDigits>")]
+    pub digits: At<RawDigits>,
+    /// Numbers, dates and times: the permitted range, ends included.
+    #[schemars(with = "Option<RawRange>")]
+    pub range: At<RawRange>,
+    /// Decimal: "12.5 %" is read as 12.5.
+    #[schemars(with = "Option<bool>")]
+    pub percent: At<bool>,
+    /// Decimal: marks permitted before or after the number.
+    #[schemars(with = "Option<Vec<String>>")]
+    pub currency: At<Vec<String>>,
+    /// Date, datetime: the field's own forms, as Unicode LDML patterns.
+    #[schemars(with = "Option<Vec<String>>")]
+    pub dates: At<Vec<Spanned<String>>>,
+    /// Time: the field's own forms.
+    #[schemars(with = "Option<Vec<String>>")]
+    pub times: At<Vec<String>>,
+    /// Picklist: the name of the list.
+    #[schemars(with = "Option<String>")]
+    pub picklist: At<String>,
+    /// Picklist, reference: several values in one cell.
+    #[schemars(with = "Option<RawMany>")]
+    pub many: At<RawMany>,
+    /// Reference: the record it must be the key of.
+    #[schemars(with = "Option<String>")]
+    pub to: At<String>,
+    /// Phone: the region whose national forms are read too.
+    #[schemars(with = "Option<String>")]
+    pub region: At<String>,
+}
+
+/// The name of a kind.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Deserialize, JsonSchema)]
+#[serde(rename_all = "lowercase")]
+#[expect(missing_docs, reason = "the names say it")]
+pub enum KindName {
+    Text,
+    Integer,
+    Decimal,
+    Boolean,
+    Date,
+    Datetime,
+    Time,
+    Picklist,
+    Reference,
+    Email,
+    Phone,
+    Url,
+    Uuid,
+}
+
+impl KindName {
+    /// The name as it is written.
+    #[must_use]
+    pub const fn name(self) -> &'static str {
+        match self {
+            Self::Text => "text",
+            Self::Integer => "integer",
+            Self::Decimal => "decimal",
+            Self::Boolean => "boolean",
+            Self::Date => "date",
+            Self::Datetime => "datetime",
+            Self::Time => "time",
+            Self::Picklist => "picklist",
+            Self::Reference => "reference",
+            Self::Email => "email",
+            Self::Phone => "phone",
+            Self::Url => "url",
+            Self::Uuid => "uuid",
+        }
+    }
+}
+
+/// Whether a record must have a field.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub struct RawRequired(pub super::Required);
+
+impl<'de> Deserialize<'de> for RawRequired {
+    fn deserialize<D: serde::Deserializer<'de>>(deserializer: D) -> Result<Self, D::Error> {
+        struct Visitor;
+        impl serde::de::Visitor<'_> for Visitor {
+            type Value = RawRequired;
+
+            fn expecting(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
+                f.write_str("true, false, \"add\" or \"advised\"")
+            }
+
+            fn visit_bool<E>(self, value: bool) -> Result<RawRequired, E> {
+                Ok(RawRequired(if value { super::Required::Always } else { super::Required::No }))
+            }
+
+            fn visit_str<E: serde::de::Error>(self, value: &str) -> Result<RawRequired, E> {
+                match value {
+                    "add" => Ok(RawRequired(super::Required::WhenAdding)),
+                    "advised" => Ok(RawRequired(super::Required::Advised)),
+                    _ => Err(E::invalid_value(serde::de::Unexpected::Str(value), &self)),
+                }
+            }
+        }
+        deserializer.deserialize_any(Visitor)
+    }
+}
+
+#[derive(JsonSchema)]
+#[serde(untagged)]
+#[expect(dead_code, reason = "shows the shape in the JSON Schema")]
+enum RequiredShape {
+    Plain(bool),
+    Word(RequiredWord),
+}
+
+#[derive(JsonSchema)]
+#[serde(rename_all = "lowercase")]
+#[expect(dead_code, reason = "shows the shape in the JSON Schema")]
+enum RequiredWord {
+    Add,
+    Advised,
+}
+
+#[derive(JsonSchema)]
+#[serde(untagged)]
+#[expect(dead_code, reason = "shows the shape in the JSON Schema")]
+enum ScalarShape {
+    Text(String),
+    Number(f64),
+    Truth(bool),
+}
+
+/// The case of a text.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Deserialize, JsonSchema)]
+#[serde(rename_all = "lowercase")]
+#[expect(missing_docs, reason = "the names say it")]
+pub enum RawCase {
+    Upper,
+    Lower,
+    Any,
+}
+
+/// The permitted length of a text.
+#[derive(Debug, Clone, Default, Deserialize, JsonSchema)]
+#[serde(deny_unknown_fields, default)]
+pub struct RawLength {
+    /// The least.
+    #[schemars(with = "Option<u32>")]
+    pub min: At<u32>,
+    /// The most.
+    pub max: Option<u32>,
+    /// What is counted: character (Unicode code points), byte, utf-16.
+    pub unit: Option<RawUnit>,
+}
+
+/// What a length counts.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Deserialize, JsonSchema)]
+#[serde(rename_all = "kebab-case")]
+#[expect(missing_docs, reason = "the names say it")]
+pub enum RawUnit {
+    Character,
+    Byte,
+    #[serde(rename = "utf-16")]
+    Utf16,
+}
+
+/// The most digits of a decimal; zeros that carry nothing do not count.
+#[derive(Debug, Clone, Default, Deserialize, JsonSchema)]
+#[serde(deny_unknown_fields, default)]
+pub struct RawDigits {
+    /// Before the point.
+    pub before: Option<u32>,
+    /// After the point.
+    pub after: Option<u32>,
+}
+
+/// A range, ends included; either may be left out.
+#[derive(Debug, Clone, Default, Deserialize, JsonSchema)]
+#[serde(deny_unknown_fields, default)]
+pub struct RawRange {
+    /// The lowest permitted value: a number, a TOML date or ISO text, or "today".
+    #[schemars(with = "Option<ScalarShape>")]
+    pub min: At<toml::Value>,
+    /// The highest permitted value.
+    #[schemars(with = "Option<ScalarShape>")]
+    pub max: At<toml::Value>,
+}
+
+/// Several values in one cell.
+#[derive(Debug, Clone, Default, Deserialize, JsonSchema)]
+#[serde(deny_unknown_fields, default)]
+pub struct RawMany {
+    /// What stands between two values.
+    pub separator: Option<String>,
+    /// The most values in one cell.
+    pub max: Option<u32>,
+}
+
+/// A list of permitted values: inline, from a CSV file, or a standard list.
+#[derive(Debug, Clone, Default, Deserialize, JsonSchema)]
+#[serde(deny_unknown_fields, default)]
+pub struct RawPicklist {
+    /// A value not on the list only warns.
+    pub open: Option<bool>,
+    /// Only the code counts, letter by letter.
+    pub exact: Option<bool>,
+    /// The values.
+    #[schemars(with = "Option<Vec<RawValue>>")]
+    pub values: At<Vec<Spanned<RawValue>>>,
+    /// A CSV file that holds them, relative to the schema.
+    #[schemars(with = "Option<String>")]
+    pub file: At<String>,
+    /// The heading of its column of codes; "code", when left out.
+    #[schemars(with = "Option<String>")]
+    pub code: At<String>,
+    /// The heading of its column of labels.
+    #[schemars(with = "Option<String>")]
+    pub label: At<String>,
+    /// A standard list.
+    #[schemars(with = "Option<RawStandard>")]
+    pub standard: At<RawStandard>,
+}
+
+/// A standard list.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Deserialize, JsonSchema)]
+#[expect(missing_docs, reason = "the names say it")]
+pub enum RawStandard {
+    #[serde(rename = "iso-3166-1")]
+    Iso3166,
+    #[serde(rename = "iso-3166-1-alpha-3")]
+    Iso3166Alpha3,
+    #[serde(rename = "iso-4217")]
+    Iso4217,
+    #[serde(rename = "iso-639-1")]
+    Iso639,
+}
+
+/// One permitted value.
+#[derive(Debug, Clone, Default, Deserialize, JsonSchema)]
+#[serde(deny_unknown_fields, default)]
+pub struct RawValue {
+    /// What the target stores. Needed.
+    pub code: Option<String>,
+    /// What people read.
+    pub label: Option<String>,
+    /// Other words for it.
+    pub also: Option<Vec<String>>,
+    /// New records may no longer carry it.
+    pub retired: Option<bool>,
+}

@@ -1,0 +1,184 @@
+//! From TOML to the raw shape, with every fault of the shape told at once: each fault takes the offending
+//! entry out of the tree, and the rest is read again.
+
+use super::Fault;
+use super::raw::RawRecord;
+use crate::likeness;
+use serde::Deserialize;
+use std::ops::Range;
+use toml::Spanned;
+use toml::de::{DeTable, DeValue, Deserializer};
+
+/// After so many faults the rest of the file is not looked at.
+const MOST: usize = 100;
+
+/// Sections that the format has and that are not judged yet.
+const LATER: [&str; 4] = ["rule", "together", "combination", "lines"];
+
+/// A schema file as far as its shape could be read.
+#[derive(Default)]
+pub(super) struct Shape {
+    pub(super) raw: RawRecord,
+    pub(super) faults: Vec<Fault>,
+    /// Whether lines could not be read that are more than one key: what they open is not known.
+    pub(super) is_torn: bool,
+    /// The lines that could not be read as TOML, from 0.
+    pub(super) unreadable: Vec<usize>,
+    /// The keys that were faulty themselves.
+    pub(super) removed: Vec<String>,
+}
+
+pub(super) fn read(text: &str) -> Shape {
+    let (mut tree, errors) = DeTable::parse_recoverable(text);
+    let mut shape =
+        Shape { faults: errors.iter().map(|error| fault(error, text)).collect(), ..Shape::default() };
+    // One mistake can confuse the reader of TOML several times.
+    shape.faults.dedup_by_key(|fault| fault.span.start);
+    shape.unreadable = shape.faults.iter().map(|fault| super::line_of(text, fault)).collect();
+    for line in shape.unreadable.iter().filter_map(|number| text.lines().nth(*number)) {
+        match line.split_once('=') {
+            Some((key, _)) => shape.removed.push(key.trim().to_owned()),
+            None => shape.is_torn = true,
+        }
+    }
+    for _ in 0..MOST {
+        let error = match RawRecord::deserialize(Deserializer::from(tree.clone())) {
+            Ok(raw) => return Shape { raw, ..shape },
+            Err(error) => error,
+        };
+        let found = fault(&error, text);
+        if !shape.unreadable.contains(&super::line_of(text, &found)) {
+            shape.faults.push(found);
+        }
+        let Some(key) = error.span().and_then(|span| remove(tree.get_mut(), &span)) else { break };
+        shape.removed.push(key);
+    }
+    // Nothing can be said of the rest.
+    shape.is_torn = true;
+    shape
+}
+
+/// Takes out the entry whose key or value stands exactly at the span, or else the smallest around it; gives its
+/// key.
+fn remove(table: &mut DeTable<'_>, span: &Range<usize>) -> Option<String> {
+    remove_exactly(table, span).or_else(|| remove_around(table, span))
+}
+
+fn remove_exactly(table: &mut DeTable<'_>, span: &Range<usize>) -> Option<String> {
+    let at = |key: &Spanned<_>, value: &Spanned<DeValue<'_>>| key.span() == *span || value.span() == *span;
+    let found = table.iter().find(|(key, value)| at(key, value)).map(|(key, _)| key.clone());
+    if let Some(key) = found {
+        table.remove(&key);
+        return Some(key.get_ref().to_string());
+    }
+    table.iter_mut().find_map(|(_, value)| descend(value, &mut |table| remove_exactly(table, span)))
+}
+
+fn remove_around(table: &mut DeTable<'_>, span: &Range<usize>) -> Option<String> {
+    let inner =
+        table.iter_mut().find_map(|(_, value)| descend(value, &mut |table| remove_around(table, span)));
+    if inner.is_some() {
+        return inner;
+    }
+    let holds =
+        |value: &Spanned<DeValue<'_>>| value.span().start <= span.start && span.end <= value.span().end;
+    let key = table.iter().find(|(_, value)| holds(value)).map(|(key, _)| key.clone())?;
+    table.remove(&key);
+    Some(key.get_ref().to_string())
+}
+
+fn descend(
+    value: &mut Spanned<DeValue<'_>>,
+    work: &mut dyn FnMut(&mut DeTable<'_>) -> Option<String>,
+) -> Option<String> {
+    match value.get_mut() {
+        DeValue::Table(table) => work(table),
+        DeValue::Array(items) => items.iter_mut().find_map(|item| descend(item, work)),
+        _ => None,
+    }
+}
+
+/// A fault in the words of a steward, from an error of the TOML or of the shape.
+fn fault(error: &toml::de::Error, text: &str) -> Fault {
+    let span = error.span().unwrap_or(0..0);
+    let message = error.message();
+    if let Some((name, permitted)) = unknown(message, "unknown field `") {
+        if LATER.contains(&name) {
+            return Fault::new(span, format!("`{name}` is not judged yet"))
+                .label("not accepted yet")
+                .help("take this section out; what it asks for has to be checked by hand for now");
+        }
+        let fault = Fault::new(span, format!("there is no key `{name}` here")).label("unknown key");
+        return with_nearest(fault, name, &permitted);
+    }
+    if let Some((name, permitted)) = unknown(message, "unknown variant `") {
+        let fault = Fault::new(span, format!("`{name}` is not permitted here")).label("not a permitted word");
+        return with_nearest(fault, name, &permitted);
+    }
+    if let Some(rest) =
+        message.strip_prefix("invalid type: ").or_else(|| message.strip_prefix("invalid value: "))
+        && let Some((found, expected)) = rest.rsplit_once(", expected ")
+    {
+        let expected = plain_type(expected);
+        let at = text.get(span.clone()).unwrap_or_default();
+        let fault = Fault::new(span, format!("found {}, expected {expected}", plain_type(found)))
+            .label(format!("expected {expected}"));
+        return match expected.as_str() {
+            "a table" => fault.help("a table is written as { key = value, … }"),
+            "a list in [ ]" if at.starts_with('[') => {
+                fault.help(format!("each one begins with two brackets: [{at}]"))
+            }
+            "a list in [ ]" => fault.help(format!("write [{at}]")),
+            _ => fault,
+        };
+    }
+    let span = widened(span, text);
+    let bare = text.get(span.clone()).unwrap_or_default();
+    if message.starts_with("invalid boolean") || message.contains("must be quoted") {
+        return Fault::new(span, format!("`{bare}` is no value of TOML"))
+            .help(format!("a text stands in quotes: \"{bare}\""));
+    }
+    Fault::new(span, message.lines().next().unwrap_or_default().to_owned()).label("not readable as TOML")
+}
+
+/// A mark of at least one byte, inside the text.
+fn widened(span: Range<usize>, text: &str) -> Range<usize> {
+    let start = span.start.min(text.len());
+    start..span.end.clamp(start, text.len())
+}
+
+/// The unknown word and the permitted ones, from the message of the shape.
+fn unknown<'a>(message: &'a str, opening: &str) -> Option<(&'a str, Vec<&'a str>)> {
+    let (name, rest) = message.strip_prefix(opening)?.split_once('`')?;
+    Some((name, rest.split('`').skip(1).step_by(2).collect()))
+}
+
+fn with_nearest(fault: Fault, name: &str, permitted: &[&str]) -> Fault {
+    match likeness::nearest(name, permitted.iter().map(|word| (*word, *word))) {
+        Some(near) => fault.help(format!("did you mean `{near}`?")),
+        None => fault.help(format!("permitted: {}", permitted.join(", "))),
+    }
+}
+
+/// The names that programmers give to types, in a steward's words.
+fn plain_type(words: &str) -> String {
+    let plain = [
+        ("integer `", "the number `"),
+        ("floating point `", "the number `"),
+        ("boolean `", "`"),
+        ("string \"", "the text \""),
+        ("a boolean", "true or false"),
+        ("a string", "a text in quotes"),
+        ("a sequence", "a list in [ ]"),
+        ("sequence", "a list"),
+        ("map", "a table"),
+        ("i64", "a whole number"),
+        ("u32", "a whole number from 0"),
+    ];
+    for (theirs, ours) in plain {
+        if let Some(rest) = words.strip_prefix(theirs) {
+            return format!("{ours}{rest}");
+        }
+    }
+    if words.starts_with("struct ") { "a table".to_owned() } else { words.to_owned() }
+}

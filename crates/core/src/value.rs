@@ -1,0 +1,19 @@
+//! Values of each kind: how a text is read, what it means, how it is written again.
+//!
+//! These are the plain readers, one value at a time, and the reference for the fast ways of `gate`.
+
+pub mod date;
+pub mod date_pattern;
+pub mod email;
+pub mod number;
+mod pattern_words;
+pub mod picklist;
+pub mod text;
+pub mod truth;
+
+pub use date::Date;
+pub use date_pattern::{DatePattern, DateReading, PatternFault};
+pub use email::EmailFault;
+pub use number::Number;
+pub use picklist::{Match, PickValue, Picklist};
+pub use text::{Case, Length, LengthUnit, Pattern};

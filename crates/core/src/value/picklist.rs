@@ -1,0 +1,192 @@
+//! Picklists: which value of the list a text stands for.
+
+use crate::likeness;
+use std::collections::HashMap;
+
+/// A list of permitted values.
+#[derive(Debug, Clone, Default)]
+pub struct Picklist {
+    /// Its name in the record schema.
+    pub name: String,
+    /// Whether a value that is not on the list only warns.
+    pub open: bool,
+    /// Whether only the code counts, letter by letter.
+    pub exact: bool,
+    /// The values.
+    pub values: Vec<PickValue>,
+    exactly: HashMap<String, Ranked>,
+    loosely: HashMap<String, Ranked>,
+}
+
+/// One permitted value.
+#[derive(Debug, Clone, Default, PartialEq, Eq)]
+pub struct PickValue {
+    /// What the target stores.
+    pub code: String,
+    /// What people read, where it differs from the code.
+    pub label: Option<String>,
+    /// Other words for it.
+    pub also: Vec<String>,
+    /// Whether new records may no longer carry it.
+    pub retired: bool,
+}
+
+impl PickValue {
+    /// Its words with their rank: the code 0, the label 1, other words 2.
+    pub fn words(&self) -> impl Iterator<Item = (usize, &str)> {
+        let also = self.also.iter().map(|word| (2, word.as_str()));
+        std::iter::once((0, self.code.as_str()))
+            .chain(self.label.as_deref().map(|label| (1, label)))
+            .chain(also)
+    }
+}
+
+/// The values that claim a word, by rank: as code, as label, as another word.
+#[derive(Debug, Clone, Default)]
+struct Ranked([Claim; 3]);
+
+#[derive(Debug, Clone, Copy, Default, PartialEq, Eq)]
+enum Claim {
+    #[default]
+    None,
+    One(usize),
+    Several,
+}
+
+impl Claim {
+    fn add(&mut self, value: usize) {
+        *self = match *self {
+            Self::None => Self::One(value),
+            Self::One(before) if before == value => return,
+            Self::One(_) | Self::Several => Self::Several,
+        };
+    }
+}
+
+/// What a text stands for.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum Match {
+    /// The value of this number.
+    Value(usize),
+    /// Case and spaces aside, several values.
+    Several,
+    /// No value of the list.
+    None,
+}
+
+impl Picklist {
+    /// A list ready for look-ups.
+    #[must_use]
+    pub fn new(name: &str, open: bool, exact: bool, values: Vec<PickValue>) -> Self {
+        let mut list = Self { name: name.to_owned(), open, exact, values, ..Self::default() };
+        for (number, value) in list.values.iter().enumerate() {
+            for (rank, word) in value.words() {
+                for (words, word) in [(&mut list.exactly, word.to_owned()), (&mut list.loosely, folded(word))]
+                {
+                    if let Some(claim) = words.entry(word).or_default().0.get_mut(rank) {
+                        claim.add(number);
+                    }
+                }
+            }
+        }
+        list
+    }
+
+    /// What the text stands for: exactly first, then with case, outer and doubled spaces aside; code before
+    /// label before other words.
+    #[must_use]
+    pub fn find(&self, text: &str) -> Match {
+        if self.exact {
+            return match self.exactly.get(text).map(|ranked| ranked.0[0]) {
+                Some(Claim::One(value)) => Match::Value(value),
+                _ => Match::None,
+            };
+        }
+        match first_claim(self.exactly.get(text)) {
+            Claim::One(value) => Match::Value(value),
+            _ => match first_claim(self.loosely.get(&folded(text))) {
+                Claim::One(value) => Match::Value(value),
+                Claim::Several => Match::Several,
+                Claim::None => Match::None,
+            },
+        }
+    }
+
+    /// Every text that is exactly one of the words, with the value it stands for.
+    pub fn exact_words(&self) -> impl Iterator<Item = (&str, usize)> {
+        self.exactly.iter().filter_map(|(word, ranked)| {
+            let claim = if self.exact { ranked.0[0] } else { first_claim(Some(ranked)) };
+            match claim {
+                Claim::One(value) => Some((word.as_str(), value)),
+                _ => None,
+            }
+        })
+    }
+
+    /// The word nearest to the text, where one is near; retired values are not proposed.
+    #[must_use]
+    pub fn nearest(&self, text: &str) -> Option<&str> {
+        let words = self.values.iter().filter(|value| !value.retired).flat_map(|value| {
+            let words = value.words().filter(|(rank, _)| !self.exact || *rank == 0);
+            words.map(|(_, word)| (word, word))
+        });
+        likeness::nearest(text, words)
+    }
+}
+
+fn first_claim(ranked: Option<&Ranked>) -> Claim {
+    ranked.and_then(|ranked| ranked.0.iter().copied().find(|claim| *claim != Claim::None)).unwrap_or_default()
+}
+
+/// The word with case, outer and doubled spaces aside.
+fn folded(word: &str) -> String {
+    let spaced = word.split_whitespace().collect::<Vec<_>>().join(" ");
+    caseless::default_case_fold_str(&spaced)
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    fn value(code: &str, label: &str, also: &[&str]) -> PickValue {
+        let label = (!label.is_empty()).then(|| label.to_owned());
+        PickValue {
+            code: code.into(),
+            label,
+            also: also.iter().map(ToString::to_string).collect(),
+            retired: false,
+        }
+    }
+
+    #[test]
+    fn exact_words_win_and_loose_ones_count_where_one_value_is_left() {
+        let values = vec![
+            value("E", "Excellent", &["top"]),
+            value("G", "Good", &["OK", "Fine"]),
+            value("e", "Evergreen", &[]),
+            value("F", "good enough", &["Good"]),
+        ];
+        let list = Picklist::new("condition", false, false, values.clone());
+        for (text, wanted) in [
+            ("E", Match::Value(0)),
+            ("e", Match::Value(2)),
+            ("EXCELLENT", Match::Value(0)),
+            ("  good   ENOUGH ", Match::Value(3)),
+            ("Good", Match::Value(1)),
+            ("ok", Match::Value(1)),
+            ("poor", Match::None),
+            ("", Match::None),
+        ] {
+            assert_eq!(list.find(text), wanted, "{text}");
+        }
+        let twice = Picklist::new("x", false, false, vec![value("Ab", "", &[]), value("aB", "", &[])]);
+        assert_eq!((twice.find("Ab"), twice.find("AB")), (Match::Value(0), Match::Several));
+        let exact = Picklist::new("condition", false, true, values);
+        assert_eq!(
+            (exact.find("G"), exact.find("Good"), exact.find("g")),
+            (Match::Value(1), Match::None, Match::None)
+        );
+        assert_eq!(list.nearest("Excelent"), Some("Excellent"));
+        assert_eq!(list.nearest("42"), None);
+    }
+}

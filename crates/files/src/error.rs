@@ -1,0 +1,136 @@
+use std::io;
+use std::path::PathBuf;
+use thiserror::Error;
+
+/// Why the work could not be done.
+#[derive(Debug, Error)]
+#[non_exhaustive]
+pub enum Error {
+    /// The input cannot be read.
+    #[error("cannot read {}: {}", path.display(), reason(source))]
+    Read {
+        /// The file.
+        path: PathBuf,
+        /// Why.
+        source: io::Error,
+    },
+    /// The input is a folder.
+    #[error("{} is a folder, not a file", path.display())]
+    Folder {
+        /// The folder.
+        path: PathBuf,
+    },
+    /// The input is no table.
+    #[error("{} is not a table: {shape}", path.display())]
+    NotTable {
+        /// The file.
+        path: PathBuf,
+        /// What it is instead.
+        shape: Shape,
+    },
+    /// A row is larger than the limit.
+    #[error(
+        "{}: the row that begins on line {line} is longer than {limit} MiB; is a quote left open there, or is this no table?",
+        path.display()
+    )]
+    RowTooLong {
+        /// The file.
+        path: PathBuf,
+        /// The physical line on which the row begins.
+        line: u64,
+        /// The limit in MiB.
+        limit: usize,
+    },
+    /// There are more columns than the limit.
+    #[error("{}: there are {columns} headings; at most {limit} columns can be read", path.display())]
+    TooManyColumns {
+        /// The file.
+        path: PathBuf,
+        /// How many there are.
+        columns: usize,
+        /// The limit.
+        limit: usize,
+    },
+    /// The file was changed during the run.
+    #[error("{} was changed while it was read; check it again", path.display())]
+    Changed {
+        /// The file.
+        path: PathBuf,
+    },
+    /// An output cannot be written.
+    #[error("cannot write {}: {}", path.display(), reason(source))]
+    Write {
+        /// The file.
+        path: PathBuf,
+        /// Why.
+        source: io::Error,
+    },
+    /// An output exists.
+    #[error("{} exists already; choose another name, such as {}, or overwrite it with --force", path.display(), free.display())]
+    Exists {
+        /// The file.
+        path: PathBuf,
+        /// A name that is free.
+        free: PathBuf,
+    },
+    /// An output is one of the inputs, or another output.
+    #[error("{} would overwrite {what}; choose another name", path.display())]
+    Overlap {
+        /// The file.
+        path: PathBuf,
+        /// What it is.
+        what: &'static str,
+    },
+    /// An output has an ending that stands for no form.
+    #[error("{}: the ending of a file of {what} is {endings}", path.display())]
+    Ending {
+        /// The file.
+        path: PathBuf,
+        /// What would be written.
+        what: &'static str,
+        /// The endings there are.
+        endings: &'static str,
+    },
+    /// The run was interrupted.
+    #[error("interrupted")]
+    Interrupted,
+}
+
+/// What a file is that is no table.
+#[derive(Debug, Clone, PartialEq, Eq, Error)]
+#[non_exhaustive]
+pub enum Shape {
+    /// A workbook or another archive.
+    #[error("it looks like a workbook or a ZIP archive; save the sheet as CSV (UTF-8) and check that")]
+    Archive,
+    /// A workbook of the old binary form.
+    #[error("it looks like an old workbook (XLS); save the sheet as CSV (UTF-8) and check that")]
+    OldWorkbook,
+    /// Something else that is known by its first bytes.
+    #[error("it looks like {0}")]
+    Known(&'static str),
+    /// Text in UTF-16.
+    #[error("it looks like text in UTF-16; save it as CSV (UTF-8) and check that")]
+    Utf16,
+    /// A byte that stands in no text.
+    #[error("row {0} holds a NUL byte, which stands in no text")]
+    Nul(u64),
+    /// Bytes that are mostly no text.
+    #[error("its bytes are no text")]
+    NoText,
+}
+
+/// The reason of the operating system, without its number.
+fn reason(error: &io::Error) -> String {
+    let text = error.to_string();
+    let reason = text.split(" (os error").next().unwrap_or_default();
+    let mut chars = reason.chars();
+    chars.next().map(|first| first.to_lowercase().chain(chars).collect()).unwrap_or_default()
+}
+
+impl Error {
+    /// For an output.
+    pub(crate) fn write(path: &std::path::Path, source: impl Into<io::Error>) -> Self {
+        Self::Write { path: path.to_owned(), source: source.into() }
+    }
+}

@@ -1,0 +1,16 @@
+//! Tables in and out: delimited text as blocks of rows, ready and held rows, the list of findings, and
+//! writing that is whole or not at all.
+
+mod error;
+mod findings_file;
+mod lists;
+mod output;
+mod rows_file;
+mod text;
+
+pub use error::{Error, Shape};
+pub use findings_file::FindingsFile;
+pub use lists::ListFiles;
+pub use output::{Output, Outputs};
+pub use rows_file::{RowWriters, Written, write_rows};
+pub use text::{Input, TextFile};

@@ -1,0 +1,162 @@
+//! Outputs: each written to a temporary file beside its place, and all moved there at the end, or none.
+
+use crate::Error;
+use std::io::{self, BufWriter, Write};
+use std::path::{Path, PathBuf};
+use tempfile::{NamedTempFile, TempPath};
+
+/// One output, not yet in its place.
+#[derive(Debug)]
+pub struct Output {
+    path: PathBuf,
+    writer: BufWriter<NamedTempFile>,
+}
+
+impl Output {
+    /// Where it will stand.
+    #[must_use]
+    pub fn path(&self) -> &Path {
+        &self.path
+    }
+
+    /// The temporary file that holds it until then.
+    #[must_use]
+    pub fn temporary(&self) -> PathBuf {
+        self.writer.get_ref().path().to_owned()
+    }
+
+    /// Adds bytes.
+    ///
+    /// # Errors
+    /// When they cannot be written.
+    pub fn write(&mut self, bytes: &[u8]) -> Result<(), Error> {
+        self.writer.write_all(bytes).map_err(|source| Error::write(&self.path, source))
+    }
+
+    fn finish(self) -> Result<(PathBuf, TempPath), Error> {
+        let failed = |source| Error::write(&self.path, source);
+        let file = self.writer.into_inner().map_err(|error| failed(error.into_error()))?;
+        Ok((self.path, file.into_temp_path()))
+    }
+}
+
+/// Which outputs a run may write.
+#[derive(Debug, Default)]
+pub struct Outputs {
+    force: bool,
+    /// Files that no output may overwrite, and what they are.
+    guarded: Vec<(PathBuf, &'static str)>,
+    finished: Vec<(PathBuf, TempPath)>,
+}
+
+impl Outputs {
+    /// With `force`, existing files may be overwritten; never the guarded ones.
+    #[must_use]
+    pub fn new(force: bool) -> Self {
+        Self { force, ..Self::default() }
+    }
+
+    /// No output may overwrite this file.
+    pub fn guard(&mut self, path: &Path, what: &'static str) {
+        self.guarded.push((path.to_owned(), what));
+    }
+
+    /// Begins an output. `endings` are those of its forms, as `.csv`; `what` it holds.
+    ///
+    /// # Errors
+    /// When it has another ending, exists, would overwrite an input or another output, or cannot be written.
+    pub fn create(
+        &mut self,
+        path: &Path,
+        what: &'static str,
+        endings: &'static str,
+    ) -> Result<Output, Error> {
+        let ending = path.extension().map(|ending| format!(".{}", ending.to_string_lossy().to_lowercase()));
+        if !ending.is_some_and(|ending| endings.split(" or ").any(|known| known == ending)) {
+            return Err(Error::Ending { path: path.to_owned(), what, endings });
+        }
+        if let Some((_, what)) = self.guarded.iter().find(|(guarded, _)| is_same(path, guarded)) {
+            return Err(Error::Overlap { path: path.to_owned(), what });
+        }
+        if path.is_dir() {
+            return Err(Error::Folder { path: path.to_owned() });
+        }
+        if !self.force && path.symlink_metadata().is_ok() {
+            return Err(Error::Exists { path: path.to_owned(), free: free_name(path) });
+        }
+        self.guard(path, "another output of this run");
+        let folder = path.parent().filter(|folder| !folder.as_os_str().is_empty()).unwrap_or(Path::new("."));
+        let mut builder = tempfile::Builder::new();
+        builder.prefix(".tidy-gate-").suffix(".part");
+        #[cfg(unix)]
+        builder.permissions(std::os::unix::fs::PermissionsExt::from_mode(0o666));
+        let file = builder.tempfile_in(folder).map_err(|source| Error::write(path, source))?;
+        Ok(Output { path: path.to_owned(), writer: BufWriter::with_capacity(1 << 18, file) })
+    }
+
+    /// An output is complete; it will be moved to its place with the others.
+    ///
+    /// # Errors
+    /// When its last bytes cannot be written.
+    pub fn complete(&mut self, output: Output) -> Result<(), Error> {
+        self.finished.push(output.finish()?);
+        Ok(())
+    }
+
+    /// Moves all complete outputs to their places; if one cannot be, those moved before are taken away again.
+    ///
+    /// # Errors
+    /// When one cannot be moved, or has come into being meanwhile.
+    pub fn persist(&mut self) -> Result<Vec<PathBuf>, Error> {
+        let mut moved: Vec<PathBuf> = Vec::new();
+        for (path, file) in self.finished.drain(..) {
+            let done = if self.force { file.persist(&path) } else { file.persist_noclobber(&path) };
+            if let Err(error) = done {
+                for path in moved.iter().filter(|_| !self.force) {
+                    // The message that follows matters more than whether this succeeds.
+                    let _ = std::fs::remove_file(path);
+                }
+                return Err(match error.error.kind() {
+                    io::ErrorKind::AlreadyExists => Error::Exists { free: free_name(&path), path },
+                    _ => Error::Write { path, source: error.error },
+                });
+            }
+            moved.push(path);
+        }
+        Ok(moved)
+    }
+}
+
+/// Whether two paths are the same file, by whatever names and links.
+fn is_same(one: &Path, other: &Path) -> bool {
+    if let (Ok(one), Ok(other)) = (std::fs::metadata(one), std::fs::metadata(other)) {
+        return same_file(&one, &other);
+    }
+    // Not there yet: the same name in the same folder.
+    let folder = |path: &Path| {
+        let parent = path.parent().filter(|parent| !parent.as_os_str().is_empty()).unwrap_or(Path::new("."));
+        parent.canonicalize().ok()
+    };
+    one.file_name() == other.file_name() && folder(one).is_some() && folder(one) == folder(other)
+}
+
+#[cfg(unix)]
+fn same_file(one: &std::fs::Metadata, other: &std::fs::Metadata) -> bool {
+    use std::os::unix::fs::MetadataExt;
+    (one.dev(), one.ino()) == (other.dev(), other.ino())
+}
+
+#[cfg(not(unix))]
+fn same_file(one: &std::fs::Metadata, other: &std::fs::Metadata) -> bool {
+    one.len() == other.len()
+        && one.modified().ok() == other.modified().ok()
+        && one.created().ok() == other.created().ok()
+}
+
+/// A name like this one that is free.
+fn free_name(path: &Path) -> PathBuf {
+    let stem = path.file_stem().unwrap_or_default().to_string_lossy().into_owned();
+    let ending = path.extension().map(|ending| format!(".{}", ending.to_string_lossy())).unwrap_or_default();
+    let numbered = |number| path.with_file_name(format!("{stem}-{number}{ending}"));
+    (2..).map(numbered).find(|path| path.symlink_metadata().is_err()).unwrap_or_else(|| path.to_owned())
+}

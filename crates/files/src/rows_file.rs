@@ -1,0 +1,205 @@
+//! Ready and held rows: a second walk over the file, when the verdict on every row is known.
+
+use crate::{Error, Output, TextFile};
+use std::sync::atomic::{AtomicUsize, Ordering};
+use tidy_gate_core::block::Block;
+use tidy_gate_core::catalogue::Level;
+use tidy_gate_core::finding::Finding;
+use tidy_gate_core::gate::{Gate, ReadyField, RowsOf};
+use tidy_gate_core::headings::OWN_HEADINGS;
+use tidy_gate_core::order::in_order;
+use tidy_gate_core::run::{BlockSource, Outcome, Watch};
+
+/// Where the rows go.
+#[derive(Debug, Default)]
+pub struct RowWriters {
+    /// The rows that may load, in the target's form.
+    pub ready: Option<Output>,
+    /// The other rows as they came, with their reasons.
+    pub held: Option<Output>,
+}
+
+/// How many rows were written.
+#[derive(Debug, Clone, Copy, Default, PartialEq, Eq)]
+pub struct Written {
+    /// Ready rows.
+    pub ready: u64,
+    /// Held rows.
+    pub held: u64,
+}
+
+struct Walk<'a> {
+    gate: &'a Gate,
+    outcome: &'a Outcome,
+    fields: Vec<ReadyField>,
+    /// The reasons that hold every row.
+    file_reasons: Vec<String>,
+    delimiter: u8,
+    line_break: &'static [u8],
+    wants_ready: bool,
+    wants_held: bool,
+}
+
+/// The rows of one block, written.
+#[derive(Default)]
+struct Part {
+    ready: Vec<u8>,
+    held: Vec<u8>,
+    written: Written,
+    /// The place in the file behind the block.
+    end: u64,
+}
+
+/// Writes the ready and the held rows of a file that has been judged.
+///
+/// # Errors
+/// When the file cannot be read again, or the rows cannot be written.
+pub fn write_rows(
+    file: &TextFile,
+    gate: &Gate,
+    outcome: &Outcome,
+    threads: usize,
+    watch: &dyn Watch,
+    writers: &mut RowWriters,
+) -> Result<Written, Error> {
+    let (heading_row, line_break) = file.heading_row();
+    let walk = Walk {
+        gate,
+        outcome,
+        fields: gate.ready_fields(),
+        file_reasons: file_reasons(gate, outcome),
+        delimiter: gate.table().dialect.delimiter,
+        line_break,
+        wants_ready: writers.ready.is_some(),
+        wants_held: writers.held.is_some(),
+    };
+    walk.write_headings(file.has_bom(), heading_row, writers)?;
+    let counter = AtomicUsize::new(0);
+    let mut total = Written::default();
+    in_order(
+        threads,
+        || (RowsOf::new(gate), Block::default(), 0),
+        |(_, block, number)| {
+            *number = counter.fetch_add(1, Ordering::Relaxed);
+            let Some(extent) = outcome.extents.blocks().get(*number) else { return Ok(None) };
+            file.again(extent, block)?;
+            Ok(Some(*number as u64))
+        },
+        |(rows, block, number)| walk.part(rows, block, *number),
+        |part| {
+            total.ready += part.written.ready;
+            total.held += part.written.held;
+            watch.judged(total.ready + total.held, part.end);
+            write_to(writers.ready.as_mut(), &part.ready)?;
+            write_to(writers.held.as_mut(), &part.held)
+        },
+    )?;
+    if let (Some(open), Some(held)) =
+        (outcome.open.filter(|open| open.row > gate.table().heading_row), &mut writers.held)
+    {
+        held.write(&walk.held_start(open.row, &[]))?;
+        file.rest_from(open.offset, &mut |bytes| held.write(bytes))?;
+        total.held += 1;
+    }
+    Ok(total)
+}
+
+fn write_to(output: Option<&mut Output>, bytes: &[u8]) -> Result<(), Error> {
+    output.map_or(Ok(()), |output| output.write(bytes))
+}
+
+impl Walk<'_> {
+    fn write_headings(
+        &self,
+        has_bom: bool,
+        heading_row: &[u8],
+        writers: &mut RowWriters,
+    ) -> Result<(), Error> {
+        if let Some(ready) = &mut writers.ready {
+            let fields = &self.gate.schema().fields;
+            let names = self
+                .fields
+                .iter()
+                .filter_map(|ready| fields.get(ready.field))
+                .map(|field| field.name.as_str());
+            ready.write(&record(names, b',', b"\n"))?;
+        }
+        let Some(held) = &mut writers.held else { return Ok(()) };
+        if has_bom {
+            held.write(b"\xEF\xBB\xBF")?;
+        }
+        held.write(&record(OWN_HEADINGS, self.delimiter, b""))?;
+        held.write(&[self.delimiter])?;
+        held.write(heading_row)?;
+        held.write(self.line_break)
+    }
+
+    fn part(&self, rows: &mut RowsOf<'_>, block: &Block, number: usize) -> Part {
+        let outcome = self.outcome;
+        let mut part = Part { end: block.offset + block.len as u64, ..Part::default() };
+        let any_held = outcome.all_held || outcome.held.any_in(number);
+        let stops =
+            if self.wants_held && any_held { rows.stops(block, &outcome.repeats) } else { Vec::new() };
+        rows.read(block);
+        let mut stops = stops.iter().peekable();
+        let mut ready =
+            csv::WriterBuilder::new().buffer_capacity(1 << 13).from_writer(std::mem::take(&mut part.ready));
+        for row in rows.rows(block) {
+            if outcome.all_held || any_held && outcome.held.is_held(number, row.row - block.first_row) {
+                part.written.held += 1;
+                if self.wants_held {
+                    let reasons: Vec<_> =
+                        std::iter::from_fn(|| stops.next_if(|stop| stop.row == Some(row.row))).collect();
+                    part.held.extend(self.held_start(row.row, &reasons));
+                    part.held.extend(row.raw);
+                    part.held.extend(self.line_break);
+                }
+            } else {
+                part.written.ready += 1;
+                if self.wants_ready {
+                    // Writing to memory cannot fail.
+                    for field in &self.fields {
+                        let _ = ready.write_field(row.value(field));
+                    }
+                    let _ = ready.write_record(None::<&[u8]>);
+                }
+            }
+        }
+        part.ready = ready.into_inner().unwrap_or_default();
+        part
+    }
+
+    /// The two cells before a held row, and the delimiter behind them.
+    fn held_start(&self, row: u64, stops: &[&Finding]) -> Vec<u8> {
+        let reasons: Vec<_> =
+            self.file_reasons.iter().cloned().chain(stops.iter().map(|stop| reason(stop))).collect();
+        let mut start = record([row.to_string(), reasons.join("; ")], self.delimiter, b"");
+        start.push(self.delimiter);
+        start
+    }
+}
+
+/// `code: heading: message`.
+fn reason(finding: &Finding) -> String {
+    match finding.heading.as_deref().filter(|heading| !heading.is_empty()) {
+        Some(heading) => format!("{}: {heading}: {}", finding.code, finding.message),
+        None => format!("{}: {}", finding.code, finding.message),
+    }
+}
+
+fn file_reasons(gate: &Gate, outcome: &Outcome) -> Vec<String> {
+    let stops = gate.opening().iter().chain(&outcome.late).filter(|finding| finding.level == Level::Stop);
+    stops.map(reason).collect()
+}
+
+/// One record of a CSV, with its line break.
+fn record<T: AsRef<[u8]>>(cells: impl IntoIterator<Item = T>, delimiter: u8, line_break: &[u8]) -> Vec<u8> {
+    let mut writer =
+        csv::WriterBuilder::new().delimiter(delimiter).buffer_capacity(256).from_writer(Vec::new());
+    // Writing to memory cannot fail.
+    let _ = writer.write_record(cells);
+    let mut bytes = writer.into_inner().unwrap_or_default();
+    bytes.truncate(bytes.len().saturating_sub(1));
+    bytes.extend(line_break);
+    bytes
+}

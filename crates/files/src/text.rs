@@ -1,0 +1,8 @@
+//! Delimited text, read as blocks of whole rows.
+
+mod input;
+mod opening;
+mod source;
+
+pub use input::Input;
+pub use source::TextFile;

@@ -1,0 +1,84 @@
+//! The twin that runs everywhere: eight bytes a word, no instruction beyond the baseline.
+
+use super::Lanes;
+use crate::Dialect;
+
+const ONES: u64 = 0x0101_0101_0101_0101;
+const HIGH: u64 = 0x8080_8080_8080_8080;
+
+/// Lanes of eight bytes in a plain word.
+pub(crate) struct Portable {
+    delimiter: u64,
+    quote: u64,
+    high: u64,
+    nul: u64,
+}
+
+impl Portable {
+    pub(crate) fn new(dialect: Dialect) -> Self {
+        Self {
+            delimiter: ONES * u64::from(dialect.delimiter),
+            quote: ONES * u64::from(dialect.quote),
+            high: 0,
+            nul: 0,
+        }
+    }
+}
+
+fn words(step: &[u8; 64]) -> [u64; 8] {
+    let mut words = [0; 8];
+    for (word, bytes) in words.iter_mut().zip(step.as_chunks::<8>().0) {
+        *word = u64::from_le_bytes(*bytes);
+    }
+    words
+}
+
+/// The high bit of each byte that is zero, exactly (no carry crosses a byte).
+fn zero_bytes(word: u64) -> u64 {
+    !(((word & !HIGH) + !HIGH) | word | !HIGH)
+}
+
+/// The high bits of eight bytes, side by side.
+fn gather(high_bits: u64) -> u64 {
+    ((high_bits >> 7).wrapping_mul(0x0102_0408_1020_4080)) >> 56
+}
+
+fn mask(step: &[u8; 64], found: impl Fn(u64) -> u64) -> u64 {
+    words(step).iter().enumerate().fold(0, |all, (i, &word)| all | gather(found(word)) << (8 * i))
+}
+
+impl Lanes for Portable {
+    fn quotes(&self, step: &[u8; 64]) -> u64 {
+        mask(step, |word| zero_bytes(word ^ self.quote))
+    }
+
+    fn separators(&self, step: &[u8; 64]) -> u64 {
+        mask(step, |word| zero_bytes(word ^ self.delimiter) | zero_bytes(word ^ (ONES * 10)))
+    }
+
+    fn line_feeds(&self, step: &[u8; 64]) -> u64 {
+        mask(step, |word| zero_bytes(word ^ (ONES * 10)))
+    }
+
+    fn carriage_returns(&self, step: &[u8; 64]) -> u64 {
+        mask(step, |word| zero_bytes(word ^ (ONES * 13)))
+    }
+
+    fn prefix_parity(&self, mut mask: u64) -> u64 {
+        for shift in [1, 2, 4, 8, 16, 32] {
+            mask ^= mask << shift;
+        }
+        mask
+    }
+
+    fn watch(&mut self, step: &[u8; 64]) {
+        for word in words(step) {
+            self.high |= word & HIGH;
+            self.nul |= zero_bytes(word);
+        }
+    }
+
+    fn watched(&self) -> (bool, bool) {
+        (self.high != 0, self.nul != 0)
+    }
+}

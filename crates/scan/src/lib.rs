@@ -1,0 +1,33 @@
+//! Bytes only: where rows end, where cells end, which bytes a block holds, and the small number readers
+//! that the judging of a cell is built on.
+//!
+//! Nothing here knows what a field or a finding is, and nothing allocates beyond the lists it is handed.
+//! Every function with vector code has a portable twin, and tests compare the two; every fast way through
+//! the bytes has a plain one (`machine`) that follows RFC 4180 to the letter and is the reference.
+
+mod cell;
+mod dialect;
+mod digits;
+mod email;
+mod lanes;
+mod machine;
+mod places;
+mod rows;
+
+pub use cell::{decode, is_plain, plain_text};
+pub use dialect::Dialect;
+pub use digits::{digits_at, few_digits, short_word, sixteen};
+pub use email::is_common_email;
+pub use machine::{RowWalk, walk_row};
+pub use places::Places;
+pub use rows::{Cut, Oddities, RowIndex, cut, index};
+
+/// Bytes that must follow the content of every buffer handed to this crate: scanners load whole vectors
+/// and read past the last cell.
+pub const PADDING: usize = 64;
+
+/// Whether the bytes are valid UTF-8 (RFC 3629).
+#[must_use]
+pub fn is_utf8(bytes: &[u8]) -> bool {
+    simdutf8::basic::from_utf8(bytes).is_ok()
+}

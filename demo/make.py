@@ -1,0 +1,113 @@
+#!/usr/bin/env python3
+"""Writes the demo files of the borough of Harrowmere: the same on every run. All of it is invented.
+
+Usage: python3 demo/make.py   (in the project's folder)
+"""
+import pathlib
+import random
+
+here = pathlib.Path(__file__).parent
+dice = random.Random(7)
+
+SPECIES = [
+    ("ACE-CAM", "Field maple"), ("ACE-PLA", "Norway maple"), ("ACE-PSE", "Sycamore"), ("AES-HIP", "Horse chestnut"),
+    ("ALN-GLU", "Common alder"), ("BET-PEN", "Silver birch"), ("CAR-BET", "Hornbeam"), ("CAS-SAT", "Sweet chestnut"),
+    ("COR-AVE", "Hazel"), ("CRA-MON", "Hawthorn"), ("FAG-SYL", "Beech"), ("FRA-EXC", "Ash"), ("GIN-BIL", "Maidenhair tree"),
+    ("ILE-AQU", "Holly"), ("LIQ-STY", "Sweet gum"), ("MAL-SYL", "Crab apple"), ("PLA-HIS", "London plane"),
+    ("POP-NIG", "Black poplar"), ("PRU-AVI", "Wild cherry"), ("PRU-SPI", "Blackthorn"), ("PYR-COM", "Pear"),
+    ("QUE-ROB", "English oak"), ("ROB-PSE", "False acacia"), ("SAL-ALB", "White willow"), ("SOR-ARI", "Whitebeam"),
+    ("SOR-AUC", "Rowan"), ("TAX-BAC", "Yew"), ("TIL-COR", "Small-leaved lime"), ("TIL-EUR", "Common lime"),
+    ("ULM-PRO", "English elm"),
+]
+STREETS = ["MILL", "CANL", "ORCH", "STAT", "UPFD", "TANN"]
+INSPECTORS = ["j.marsh", "a.okafor", "k.lindqvist"]
+NOTES = ["", "", "", "pruned in spring", "crown lifted, deadwood removed", "leans over the path", "near the bus stop, light clearance low",
+         "young tree, stake still in place"]
+HEADINGS = ["Tag number", "Site", "Position", "Species", "Planted on", "Girth (cm)", "Height (m)", "Stems", "Cond.", "Inspected on",
+            "Inspector", "Protected", "Removal due", "Notes"]
+
+
+def tree(number, ward, position):
+    year = dice.randint(1931, 2024)
+    removal = "" if dice.random() > 0.06 else f"2027-{dice.randint(1, 12):02}-01"
+    return [
+        f"HT-{number:07}", f"W{ward:02}-{STREETS[position % 6]}", str(position // 6 + 1), dice.choice(SPECIES)[dice.random() < 0.3],
+        f"{year}-{dice.randint(1, 12):02}-{dice.randint(1, 28):02}", f"{dice.randint(60, 2900) / 10:.1f}".replace(".0", ""),
+        f"{dice.randint(25, 280) / 10:.1f}", str(dice.choice([1, 1, 1, 1, 2, 3])),
+        dice.choice(["E", "G", "G", "F", "P", "Good", "Fair"]), f"2026-0{dice.randint(2, 4)}-{dice.randint(1, 28):02}",
+        f"{dice.choice(INSPECTORS)}@trees.harrowmere.example", dice.choice(["Yes", "No", "No", "No"]), removal, dice.choice(NOTES),
+    ]
+
+
+def cell(text):
+    return '"' + text.replace('"', '""') + '"' if any(c in text for c in ',"\n') else text
+
+
+def write(name, lines, bom=False):
+    text = ("\ufeff" if bom else "") + "".join(line + "\r\n" for line in lines)
+    (here / name).write_text(text, encoding="utf-8", newline="")
+
+
+def line(cells):
+    return ",".join(cell(text) for text in cells)
+
+
+(here / "species.csv").write_text("code,name\n" + "".join(f"{code},{name}\n" for code, name in SPECIES), newline="")
+
+# Ward 3: sent by somebody careful.
+sound = [tree(3_100 + n, 3, n) for n in range(148)]
+write("ward-3-survey.csv", [line(HEADINGS)] + [line(row) for row in sound])
+
+# Ward 7: sent by a contractor, put together from three sheets by hand.
+TAG, SITE, POSITION, SPECIES_AT, PLANTED, GIRTH, HEIGHT, STEMS, CONDITION, INSPECTED, INSPECTOR, PROTECTED, REMOVAL, NOTE = range(14)
+rows = [tree(4_200 + n, 7, n) for n in range(384)]
+# One of the sheets wrote its dates as people there do.
+for row in rows[120:214]:
+    y, m, d = row[PLANTED].split("-")
+    row[PLANTED] = f"{d}.{m}.{y}"
+# One surveyor typed the girth with its unit.
+for row in rows[260:281]:
+    row[GIRTH] += " cm"
+for at, word in {31: "Goood", 66: "v. poor", 67: "v. poor", 102: "Excelent", 233: "Not assessed", 301: "Not assessed", 340: "?"}.items():
+    rows[at][CONDITION] = word
+for at in (14, 15, 16, 250):
+    rows[at][TAG] = rows[at][TAG].lower()
+rows[88][TAG] = "HT-4288"
+rows[190][TAG] = ""
+for at in (45, 46, 47, 222, 318):
+    rows[at][SITE] = ""
+rows[54][GIRTH] = "14200"
+rows[77][GIRTH] = "88.125"
+rows[91][HEIGHT] = "tall"
+rows[140][STEMS] = "2.0"
+rows[141][STEMS] = "several"
+rows[98][PLANTED] = "2021-06-31"
+rows[99][PLANTED] = "1799-05-01"
+rows[230][PLANTED] = "spring 1987"
+rows[291][INSPECTED] = "2062-03-04"
+rows[312][INSPECTOR] = "a.okafor@trees"
+rows[313][INSPECTOR] = "a.okafor"
+rows[170][PROTECTED] = "TPO 12"
+rows[171][PROTECTED] = "see file"
+rows[204][SPECIES_AT] = "QUE-RUB"
+rows[205][SPECIES_AT] = "Silver brich"
+rows[206][SPECIES_AT] = "FRA EXC"
+rows[333][NOTE] = "Large cavity at 2 m on the north side. " * 6 + "Ask the owner before the next visit."
+rows[20][POSITION] = rows[26][POSITION]
+rows[20][SITE] = rows[26][SITE]
+# A block was pasted twice.
+rows = rows[:360] + [list(row) for row in rows[340:352]] + rows[360:]
+lines = []
+for n, row in enumerate(rows):
+    cells = row + [("JM", "AO", "KL")[min(n // 130, 2)]]
+    text = line(cells)
+    if n == 151:
+        text = text.rsplit(",", 2)[0] + ',5" gap to wall,' + cells[-1]
+    if n == 277:
+        text = ",".join(cells[:NOTE]) + ",crown lifted, deadwood removed," + cells[-1]
+    lines.append(text)
+lines[215:215] = [","* 14, ","* 14]
+lines += ["," * 14] * 3
+headings = list(HEADINGS)
+headings[INSPECTOR] = "Inspecter"
+write("ward-7-survey.csv", [line(headings + ["Surveyor"])] + lines, bom=True)
