@@ -23,6 +23,9 @@ pub struct Block {
     pub first_line: u64,
     /// Whether no rows follow.
     pub last: bool,
+    /// Whether its first row is the last one of the file that holds a value. Such a row comes in a block of its
+    /// own, as it may be a total.
+    pub is_ending: bool,
     /// The row behind the whole rows whose quoted cell never closes, if the file ends so.
     pub open: Option<OpenRow>,
 }

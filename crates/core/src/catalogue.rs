@@ -8,6 +8,7 @@ mod headings;
 mod keys;
 mod rows;
 mod values;
+mod writing;
 
 use schemars::JsonSchema;
 use serde::Serialize;
@@ -126,6 +127,10 @@ codes! {
     BlankTail = "blank-tail",
     BooleanBad = "boolean-bad",
     CaseWrong = "case-wrong",
+    CharactersInvisible = "characters-invisible",
+    CharactersLookalike = "characters-lookalike",
+    ControlCharacters = "control-characters",
+    DateAsNumber = "date-as-number",
     DateBad = "date-bad",
     DateImpossible = "date-impossible",
     DateTwoDigitYear = "date-two-digit-year",
@@ -134,9 +139,11 @@ codes! {
     DigitsTooMany = "digits-too-many",
     EmailBad = "email-bad",
     EncodingDoubt = "encoding-doubt",
+    ExampleRow = "example-row",
     FieldMissing = "field-missing",
     FieldReadOnly = "field-read-only",
     FileEmpty = "file-empty",
+    FormulaLike = "formula-like",
     HeadingBlank = "heading-blank",
     HeadingRepeated = "heading-repeated",
     HeadingShared = "heading-shared",
@@ -145,18 +152,25 @@ codes! {
     KeyBlank = "key-blank",
     KeyNone = "key-none",
     KeyRepeated = "key-repeated",
+    LayoutGuessed = "layout-guessed",
     OffList = "off-list",
     OffListRetired = "off-list-retired",
     OutOfRange = "out-of-range",
     PatternBroken = "pattern-broken",
+    Placeholder = "placeholder",
+    PrecisionLost = "precision-lost",
     QuoteOpen = "quote-open",
     QuoteStray = "quote-stray",
     RequiredBlank = "required-blank",
     RowBlank = "row-blank",
     RowWidth = "row-width",
+    SpaceStray = "space-stray",
+    SpreadsheetError = "spreadsheet-error",
     TextTooLong = "text-too-long",
     TextTooShort = "text-too-short",
+    TotalRow = "total-row",
     UniqueRepeated = "unique-repeated",
+    ZerosLost = "zeros-lost",
 }
 
 impl std::fmt::Display for Code {
@@ -175,7 +189,16 @@ impl std::str::FromStr for Code {
 
 /// All entries, scope by scope.
 pub fn entries() -> impl Iterator<Item = &'static Entry> {
-    [file::ENTRIES, headings::ENTRIES, values::ENTRIES, rows::ENTRIES, keys::ENTRIES].into_iter().flatten()
+    [
+        file::ENTRIES,
+        headings::ENTRIES,
+        values::ENTRIES,
+        writing::ENTRIES,
+        rows::ENTRIES,
+        keys::ENTRIES,
+    ]
+    .into_iter()
+    .flatten()
 }
 
 /// The entry of a code.

@@ -11,20 +11,23 @@ mod opening;
 mod program;
 mod repeat;
 mod rows;
+mod total;
 mod wording;
 mod wordset;
+mod writing;
 
 pub(crate) use judge::{FIRST_OF_EACH, MOST_KEPT};
 pub use judge::{Judge, Judged, Tallies, Tally};
 pub(crate) use keyset::Confirm;
 pub use keyset::{RepeatGroup, Repeats, SuspectRow, Suspects};
 pub(crate) use opening::at_heading;
+pub(crate) use total::Ending;
 pub use rows::{ReadyField, RowView, RowsOf};
 pub use wording::grouped;
 
 use crate::catalogue::{Code, Level};
 use crate::finding::Finding;
-use crate::headings::{Paired, Pairing, pair};
+use crate::headings::{Paired, Pairing, by_position, pair};
 use crate::scan::Dialect;
 use crate::schema::{Field, RecordSchema, Required};
 use crate::value::{Date, DatePattern};
@@ -75,17 +78,33 @@ pub struct Settings {
     pub today: Date,
 }
 
-/// The headings of a table and where they stand.
+/// The headings of a table, where they stand and how they were found.
 #[derive(Debug, Clone, Default, PartialEq, Eq)]
 pub struct Table {
-    /// The headings, trimmed.
+    /// The headings, trimmed; blank ones where there is no heading row.
     pub headings: Vec<String>,
-    /// The row that holds them.
-    pub heading_row: u64,
+    /// The row that holds them; nothing where columns pair by their position.
+    pub heading_row: Option<u64>,
     /// The physical line on which that row begins.
     pub heading_line: u64,
+    /// The first row that can be a record.
+    pub first_row: u64,
     /// How its cells are marked.
     pub dialect: Dialect,
+    /// What is to be said of how the table was read.
+    pub notices: Vec<Finding>,
+    /// How many rows below the headings are no records.
+    pub left_out: u64,
+    /// Whether the last row is left out if it is a total.
+    pub seeks_total: bool,
+}
+
+impl Table {
+    /// A table with its headings in the first row.
+    #[must_use]
+    pub fn with_headings(headings: Vec<String>) -> Self {
+        Self { headings, heading_row: Some(1), heading_line: 1, first_row: 2, ..Self::default() }
+    }
 }
 
 /// Everything a block is judged by.
@@ -111,19 +130,24 @@ struct Column {
     program: Program,
     /// What a blank cell is, if it is a finding.
     blank: Option<(Code, Level)>,
+    /// Suspicions that are not wanted.
+    ignore: Vec<Code>,
 }
 
 impl Gate {
     /// Compiles the gate.
     #[must_use]
     pub fn new(schema: RecordSchema, settings: Settings, table: Table) -> Self {
-        let pairing = pair(&table.headings, &schema.fields);
+        let pairing = match table.heading_row {
+            None => by_position(table.headings.len(), schema.fields.len()),
+            Some(_) => pair(&table.headings, &schema.fields),
+        };
         let columns: Vec<_> = pairing
             .columns
             .iter()
             .map(|paired| match paired {
                 Paired::Field { field, .. } => Column::of(*field, &schema, &settings),
-                _ => Column { field: None, program: Program::Free, blank: None },
+                _ => Column::FREE,
             })
             .collect();
         let keysets = keyset::keysets(&schema, &pairing.column_of);
@@ -184,6 +208,11 @@ impl Gate {
         self.columns.len()
     }
 
+    /// The heading of a column, in a table that has some.
+    pub(crate) fn heading(&self, column: usize) -> Option<String> {
+        self.table.heading_row.and_then(|_| self.table.headings.get(column).cloned())
+    }
+
     /// The field of a column.
     fn field(&self, column: usize) -> Option<&Field> {
         self.columns
@@ -214,21 +243,20 @@ impl Gate {
 }
 
 impl Column {
+    /// A column that is left out: nothing is asked of it.
+    const FREE: Self = Self { field: None, program: Program::Free, blank: None, ignore: Vec::new() };
+
     fn of(number: usize, schema: &RecordSchema, settings: &Settings) -> Self {
-        let Some(field) = schema.fields.get(number) else {
-            return Self { field: None, program: Program::Free, blank: None };
+        let Some(field) = schema.fields.get(number).filter(|field| !field.read_only) else {
+            return Self::FREE;
         };
-        if field.read_only {
-            // Left out of the load: its values are not judged.
-            return Self { field: None, program: Program::Free, blank: None };
-        }
         let blank = if schema.key.contains(&number) {
             Some((Code::KeyBlank, Level::Stop))
         } else {
             blank_level(field, settings.mode).map(|level| (Code::RequiredBlank, level))
         };
         let program = Program::of(field, schema, &settings.dates, settings.today);
-        Self { field: Some(number), program, blank }
+        Self { field: Some(number), program, blank, ignore: field.ignore.clone() }
     }
 }
 

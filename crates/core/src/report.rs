@@ -207,7 +207,7 @@ impl Report {
     pub fn new(gate: &Gate, outcome: &Outcome, file: FileFacts, tool: Tool) -> Self {
         let mut kept: Vec<Finding> = outcome.kept.iter().chain(gate.opening()).cloned().collect();
         let mut totals = totals(gate, outcome);
-        if outcome.counts.rows == 0 {
+        if outcome.counts.records() == 0 {
             let empty = empty_file(gate);
             count_finding(&mut totals, &empty);
             kept.push(empty);
@@ -217,8 +217,8 @@ impl Report {
         let counts = ReportCounts {
             rows: outcome.counts.rows,
             held: outcome.counts.held,
-            ready: outcome.counts.rows - outcome.counts.held,
-            left_out: 0,
+            ready: outcome.counts.records() - outcome.counts.held,
+            left_out: outcome.counts.left_out,
             stops: sum(Level::Stop),
             warns: sum(Level::Warn),
             notes: sum(Level::Note),

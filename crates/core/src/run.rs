@@ -10,7 +10,7 @@ use crate::block::{Block, Extent, OpenRow};
 use crate::catalogue::{Code, Level, entry};
 use crate::finding::{Finding, letter};
 use crate::gate::{
-    Confirm, FIRST_OF_EACH, Gate, Judge, Judged, MOST_KEPT, Repeats, Suspects, Tallies, at_heading,
+    Confirm, Ending, FIRST_OF_EACH, Gate, Judge, Judged, MOST_KEPT, Repeats, Suspects, Tallies, at_heading,
 };
 use crate::headings::Paired;
 use crate::order::in_order;
@@ -35,6 +35,12 @@ pub trait BlockSource: Sync {
 
     /// The error for a file that holds a NUL byte in this row: no text.
     fn not_text(&self, row: u64) -> Self::Error;
+
+    /// The error for a file whose bytes beyond ASCII, first met in this block, are those of another encoding than
+    /// was taken; nothing where that cannot be.
+    fn other_encoding(&self, _: &Extent) -> Option<Self::Error> {
+        None
+    }
 }
 
 /// Told of the progress; may ask for an end.
@@ -63,10 +69,20 @@ pub trait FindingSink<E>: Send {
 /// How many rows there are, and what became of them.
 #[derive(Debug, Clone, Copy, Default, PartialEq, Eq)]
 pub struct Counts {
-    /// The rows read.
+    /// The rows read, from the first below the headings.
     pub rows: u64,
     /// The rows with a stop.
     pub held: u64,
+    /// The rows that are no records.
+    pub left_out: u64,
+}
+
+impl Counts {
+    /// The rows that are records.
+    #[must_use]
+    pub fn records(self) -> u64 {
+        self.rows - self.left_out
+    }
 }
 
 /// What a check found.
@@ -92,6 +108,8 @@ pub struct Outcome {
     pub extents: Extents,
     /// The last row, if a quoted cell in it never closes.
     pub open: Option<OpenRow>,
+    /// The last row, if it is a total and was left out.
+    pub total_row: Option<u64>,
 }
 
 /// Judges the whole file.
@@ -111,17 +129,37 @@ pub fn judge<S: BlockSource>(
         threads,
         || (Judge::new(gate, wants_all), Block::default()),
         |(_, block)| Ok(source.next(block)?.then_some(block.number)),
-        |(judge, block)| (judge.judge(block), block.extent(), block.open),
-        |(judged, extent, open)| {
+        |(judge, block)| match gate.ending(block) {
+            // What the row is, only the rows above it can tell.
+            Some(ending) => (Judged::default(), block.extent(), block.open, Some(ending)),
+            None => (judge.judge(block), block.extent(), block.open, None),
+        },
+        |(judged, extent, open, ending)| {
+            if let Some(ending) = ending {
+                merge.ending = Some((ending, extent, open));
+                return Ok(());
+            }
             if let Some(row) = judged.nul {
                 return Err(source.not_text(row));
+            }
+            if judged.beyond_ascii && !merge.beyond_ascii {
+                merge.beyond_ascii = true;
+                if judged.broken_text
+                    && let Some(error) = source.other_encoding(&extent)
+                {
+                    return Err(error);
+                }
             }
             merge.take(judged, extent, open, &mut sink)?;
             watch.judged(merge.counts.rows, extent.offset + extent.len as u64);
             Ok(())
         },
     )?;
+    let mut states: Vec<_> = states.into_iter().map(|(judge, _)| judge).collect();
+    settle_ending(gate, source, &mut merge, &mut states, &mut sink)?;
     merge.end();
+    merge.counts.rows += gate.table().left_out;
+    merge.counts.left_out += gate.table().left_out;
     let mut outcome = Outcome {
         counts: merge.counts,
         held: merge.held,
@@ -133,9 +171,10 @@ pub fn judge<S: BlockSource>(
         late: merge.late,
         extents: merge.extents,
         open: merge.open,
+        total_row: merge.total_row,
     };
     let mut stores = Vec::new();
-    for (judge, _) in states {
+    for judge in states {
         let (tallies, filled, kept, keys) = judge.finish();
         outcome.tallies.join(&tallies);
         outcome.filled.iter_mut().zip(filled).for_each(|(sum, filled)| *sum += filled);
@@ -145,7 +184,7 @@ pub fn judge<S: BlockSource>(
     settle_repeats(gate, source, Suspects::find(stores, threads), &mut outcome)?;
     settle_columns(gate, &mut outcome);
     if outcome.all_held {
-        outcome.counts.held = outcome.counts.rows;
+        outcome.counts.held = outcome.counts.records();
     }
     Ok(outcome)
 }
@@ -161,7 +200,12 @@ struct Merge {
     /// Rows without a value at the end of what was merged so far: first, last, whether one holds delimiters.
     pending: Option<(u64, u64, bool)>,
     open: Option<OpenRow>,
-    heading_row: u64,
+    first_row: u64,
+    /// The last block, if its row may be a total: then it is judged when all others are.
+    ending: Option<(Ending, Extent, Option<OpenRow>)>,
+    total_row: Option<u64>,
+    /// Whether a byte beyond ASCII was met.
+    beyond_ascii: bool,
 }
 
 impl Merge {
@@ -175,7 +219,10 @@ impl Merge {
             late: Vec::new(),
             pending: None,
             open: None,
-            heading_row: gate.table().heading_row,
+            first_row: gate.table().first_row,
+            ending: None,
+            total_row: None,
+            beyond_ascii: false,
         }
     }
 
@@ -223,7 +270,7 @@ impl Merge {
         }
         if let Some(open) = open {
             // Headings that never close are no row.
-            self.counts.rows += u64::from(open.row > self.heading_row);
+            self.counts.rows += u64::from(open.row >= self.first_row);
             self.open = Some(open);
         }
         Ok(())
@@ -265,6 +312,42 @@ fn blank_rows(code: Code, first: u64, last: u64) -> Finding {
     finding.row = Some(first);
     finding.row_last = (last > first).then_some(last);
     finding
+}
+
+/// Judges the last row when it may be a total: left out if it is one, else judged as any other.
+fn settle_ending<S: BlockSource>(
+    gate: &Gate,
+    source: &S,
+    merge: &mut Merge,
+    judges: &mut [Judge<'_>],
+    sink: &mut Option<&mut dyn FindingSink<S::Error>>,
+) -> Result<(), S::Error> {
+    let (Some((ending, extent, open)), Some(judge)) = (merge.ending.take(), judges.first_mut()) else {
+        return Ok(());
+    };
+    let mut block = Block::default();
+    let mut sums = ending.sums();
+    for before in merge.extents.blocks() {
+        source.again(before, &mut block)?;
+        gate.add_up(&ending, judge, &block, &mut sums);
+    }
+    source.again(&extent, &mut block)?;
+    if !ending.is_total(&sums) {
+        let judged = judge.judge(&block);
+        if let Some(row) = judged.nul {
+            return Err(source.not_text(row));
+        }
+        return merge.take(judged, extent, open, sink);
+    }
+    let judged = judge.pass_over_first(&block);
+    merge.take(judged, extent, open, sink)?;
+    merge.counts.left_out += 1;
+    merge.total_row = Some(extent.first_row);
+    let finding = gate.total_row(&block);
+    merge.tallies.count(0, finding.code, finding.level, extent.first_row);
+    merge.kept.push(finding.clone());
+    merge.late.push(finding);
+    Ok(())
 }
 
 fn settle_repeats<S: BlockSource>(
@@ -338,7 +421,8 @@ fn settle_columns(gate: &Gate, outcome: &mut Outcome) {
             crate::gate::grouped(filled)
         );
         found.push(at_heading(gate, Code::HeadingBlank, column, message));
-        outcome.tallies.count(column + 1, Code::HeadingBlank, Level::Warn, gate.table().heading_row);
+        let row = gate.table().heading_row.unwrap_or_default();
+        outcome.tallies.count(column + 1, Code::HeadingBlank, Level::Warn, row);
     }
     if let Some(open) = outcome.open {
         found.push(open_quote(gate, open));
@@ -368,7 +452,7 @@ fn open_quote(gate: &Gate, open: OpenRow) -> Finding {
     finding.line = Some(open.line);
     finding.column = Some(open.column + 1);
     finding.letter = Some(letter(open.column));
-    finding.heading = gate.table().headings.get(open.column).cloned();
+    finding.heading = gate.heading(open.column);
     finding.expect("a closing quote".to_owned());
     finding
 }

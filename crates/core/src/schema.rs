@@ -54,6 +54,8 @@ pub struct Field {
     pub unjudged: Option<String>,
     /// A value that shows the form.
     pub example: Option<String>,
+    /// Suspicions that are not wanted for it.
+    pub ignore: Vec<Code>,
 }
 
 /// Whether a record must have a field.

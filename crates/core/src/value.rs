@@ -8,6 +8,9 @@ pub mod email;
 pub mod number;
 mod pattern_words;
 pub mod picklist;
+pub mod serial;
+pub mod sheet_error;
+pub mod suspicion;
 pub mod text;
 pub mod truth;
 

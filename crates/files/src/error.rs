@@ -30,19 +30,23 @@ pub enum Error {
     },
     /// A row is larger than the limit.
     #[error(
-        "{}: the row that begins on line {line} is longer than {limit} MiB; is a quote left open there, or is this no table?",
-        path.display()
+        "{}: the row that begins on line {line} is longer than {}; is a quote left open there, or is this no table? \
+         (--max-row permits more)",
+        path.display(), size(*limit)
     )]
     RowTooLong {
         /// The file.
         path: PathBuf,
         /// The physical line on which the row begins.
         line: u64,
-        /// The limit in MiB.
+        /// The limit in bytes.
         limit: usize,
     },
     /// There are more columns than the limit.
-    #[error("{}: there are {columns} headings; at most {limit} columns can be read", path.display())]
+    #[error(
+        "{}: there are {columns} headings; at most {limit} columns are read (--max-columns permits more)",
+        path.display()
+    )]
     TooManyColumns {
         /// The file.
         path: PathBuf,
@@ -50,6 +54,83 @@ pub enum Error {
         columns: usize,
         /// The limit.
         limit: usize,
+    },
+    /// A packed file unpacks to more than the limit.
+    #[error(
+        "{} unpacks to more than {limit} times its size; is it meant to do harm? (--max-expansion permits more)",
+        path.display()
+    )]
+    Expands {
+        /// The file.
+        path: PathBuf,
+        /// How many times its packed size it may hold.
+        limit: u64,
+    },
+    /// A packed file cannot be unpacked.
+    #[error("cannot unpack {}: its {packing} data is damaged or cut off ({source})", path.display())]
+    Unpack {
+        /// The file.
+        path: PathBuf,
+        /// How it is packed.
+        packing: &'static str,
+        /// Why.
+        source: io::Error,
+    },
+    /// The bytes beyond ASCII are those of another encoding.
+    #[error("{} is not in UTF-8 but probably in {encoding}; state it with --encoding {encoding}", path.display())]
+    OtherEncoding {
+        /// The file.
+        path: PathBuf,
+        /// Which encoding fits them best.
+        encoding: &'static str,
+    },
+    /// A stated row is not there.
+    #[error("{}: there is no row {row}; the last row is {last}", path.display())]
+    NoSuchRow {
+        /// The file.
+        path: PathBuf,
+        /// The row.
+        row: u64,
+        /// The last row there is.
+        last: u64,
+    },
+    /// A stated row lies too far down to begin there.
+    #[error("{}: row {row} is not among the first {}; the headings and the first row must be", path.display(), size(*limit))]
+    RowTooFar {
+        /// The file.
+        path: PathBuf,
+        /// The row.
+        row: u64,
+        /// How many bytes are looked at.
+        limit: usize,
+    },
+    /// The stated heading row is blank.
+    #[error("{}: row {row} holds nothing, so it cannot hold the headings", path.display())]
+    BlankHeadings {
+        /// The file.
+        path: PathBuf,
+        /// The row.
+        row: u64,
+    },
+    /// The stated first row is not below the headings.
+    #[error("{}: the first row {first} must stand below the headings in row {heading}", path.display())]
+    FirstRowAbove {
+        /// The file.
+        path: PathBuf,
+        /// The first row.
+        first: u64,
+        /// The heading row.
+        heading: u64,
+    },
+    /// The stated last row stands above the first.
+    #[error("{}: the last row {last} stands above the first row {first}", path.display())]
+    LastRowAbove {
+        /// The file.
+        path: PathBuf,
+        /// The last row.
+        last: u64,
+        /// The first row.
+        first: u64,
     },
     /// The file was changed during the run.
     #[error("{} was changed while it was read; check it again", path.display())]
@@ -109,15 +190,21 @@ pub enum Shape {
     /// Something else that is known by its first bytes.
     #[error("it looks like {0}")]
     Known(&'static str),
-    /// Text in UTF-16.
-    #[error("it looks like text in UTF-16; save it as CSV (UTF-8) and check that")]
-    Utf16,
     /// A byte that stands in no text.
     #[error("row {0} holds a NUL byte, which stands in no text")]
     Nul(u64),
     /// Bytes that are mostly no text.
     #[error("its bytes are no text")]
     NoText,
+}
+
+/// A size as people say it.
+fn size(bytes: usize) -> String {
+    match bytes {
+        0..1024 => format!("{bytes} bytes"),
+        1024..0x10_0000 => format!("{} KiB", bytes >> 10),
+        _ => format!("{} MiB", bytes >> 20),
+    }
 }
 
 /// The reason of the operating system, without its number.

@@ -3,6 +3,7 @@
 
 mod error;
 mod findings_file;
+mod layout;
 mod lists;
 mod output;
 mod rows_file;
@@ -10,7 +11,8 @@ mod text;
 
 pub use error::{Error, Shape};
 pub use findings_file::FindingsFile;
+pub use layout::{Fact, How};
 pub use lists::ListFiles;
 pub use output::{Output, Outputs};
 pub use rows_file::{RowWriters, Written, write_rows};
-pub use text::{Input, TextFile};
+pub use text::{Input, Limits, Packing, ReadOptions, TextFile, delimiter_name, is_permitted};

@@ -6,7 +6,7 @@ use tidy_gate_core::block::Block;
 use tidy_gate_core::catalogue::Level;
 use tidy_gate_core::finding::Finding;
 use tidy_gate_core::gate::{Gate, ReadyField, RowsOf};
-use tidy_gate_core::headings::OWN_HEADINGS;
+use tidy_gate_core::headings::{OWN_HEADINGS, Paired};
 use tidy_gate_core::order::in_order;
 use tidy_gate_core::run::{BlockSource, Outcome, Watch};
 
@@ -95,7 +95,7 @@ pub fn write_rows(
         },
     )?;
     if let (Some(open), Some(held)) =
-        (outcome.open.filter(|open| open.row > gate.table().heading_row), &mut writers.held)
+        (outcome.open.filter(|open| open.row >= gate.table().first_row), &mut writers.held)
     {
         held.write(&walk.held_start(open.row, &[]))?;
         file.rest_from(open.offset, &mut |bytes| held.write(bytes))?;
@@ -130,8 +130,22 @@ impl Walk<'_> {
         }
         held.write(&record(OWN_HEADINGS, self.delimiter, b""))?;
         held.write(&[self.delimiter])?;
-        held.write(heading_row)?;
+        if self.gate.table().heading_row.is_some() {
+            held.write(heading_row)?;
+        } else {
+            held.write(&record(self.names(), self.delimiter, b""))?;
+        }
         held.write(self.line_break)
+    }
+
+    /// The names of the columns' fields, for a file that has no headings.
+    fn names(&self) -> Vec<String> {
+        let fields = &self.gate.schema().fields;
+        let name = |paired: &Paired| match paired {
+            Paired::Field { field, .. } => fields.get(*field).map(|field| field.name.clone()),
+            _ => None,
+        };
+        self.gate.pairing().columns.iter().map(|paired| name(paired).unwrap_or_default()).collect()
     }
 
     fn part(&self, rows: &mut RowsOf<'_>, block: &Block, number: usize) -> Part {
@@ -144,7 +158,7 @@ impl Walk<'_> {
         let mut stops = stops.iter().peekable();
         let mut ready =
             csv::WriterBuilder::new().buffer_capacity(1 << 13).from_writer(std::mem::take(&mut part.ready));
-        for row in rows.rows(block) {
+        for row in rows.rows(block).filter(|row| Some(row.row) != outcome.total_row) {
             if outcome.all_held || any_held && outcome.held.is_held(number, row.row - block.first_row) {
                 part.written.held += 1;
                 if self.wants_held {

@@ -1,8 +1,18 @@
 //! Delimited text, read as blocks of whole rows.
 
+mod delimiter;
+mod encoding;
 mod input;
 mod opening;
+mod options;
+mod recode;
 mod source;
+mod stream;
+mod table;
+mod unpack;
 
+pub use delimiter::{delimiter_name, is_permitted};
 pub use input::Input;
+pub use options::{Limits, ReadOptions};
 pub use source::TextFile;
+pub use unpack::Packing;

@@ -8,6 +8,8 @@ mod portable;
 pub(crate) use avx2::with_avx2;
 pub(crate) use portable::Portable;
 
+use crate::Oddities;
+
 /// Comparisons over a step of 64 bytes. One value serves one walk over one buffer.
 pub(crate) trait Lanes {
     /// Where the quote stands.
@@ -23,8 +25,8 @@ pub(crate) trait Lanes {
     fn prefix_parity(&self, mask: u64) -> u64;
     /// Remembers what unusual bytes the step holds.
     fn watch(&mut self, step: &[u8; 64]);
-    /// What was remembered: whether a byte over 0x7F, and whether a NUL, was seen.
-    fn watched(&self) -> (bool, bool);
+    /// What was remembered.
+    fn watched(&self) -> Oddities;
 }
 
 /// Work over lanes, given to whichever kind of lanes this processor has.

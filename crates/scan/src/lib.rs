@@ -11,6 +11,7 @@ mod digits;
 mod email;
 mod lanes;
 mod machine;
+mod oddities;
 mod places;
 mod rows;
 
@@ -19,8 +20,9 @@ pub use dialect::Dialect;
 pub use digits::{digits_at, few_digits, short_word, sixteen};
 pub use email::is_common_email;
 pub use machine::{RowWalk, walk_row};
+pub use oddities::{Oddities, is_odd_text};
 pub use places::Places;
-pub use rows::{Cut, Oddities, RowIndex, cut, index};
+pub use rows::{Cut, RowIndex, cut, index};
 
 /// Bytes that must follow the content of every buffer handed to this crate: scanners load whole vectors
 /// and read past the last cell.

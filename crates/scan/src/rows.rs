@@ -6,7 +6,7 @@
 //! go on behind it: so a cut is always proven, and a stray quote costs its own row only.
 
 use crate::lanes::{Lanes, Task, with_lanes};
-use crate::{Dialect, PADDING, RowWalk, walk_row};
+use crate::{Dialect, Oddities, PADDING, RowWalk, walk_row};
 
 /// What `cut` found in a buffer that begins at the start of a row.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Default)]
@@ -17,23 +17,6 @@ pub struct Cut {
     pub rows: u64,
     /// The line feeds up to there, those inside quoted cells among them.
     pub lines: u64,
-}
-
-/// Unusual bytes of a block: without them no text cell needs a closer look.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, Default)]
-pub struct Oddities {
-    /// A byte over 0x7F.
-    pub non_ascii: bool,
-    /// A NUL byte.
-    pub nul: bool,
-}
-
-impl Oddities {
-    /// Adds what the bytes hold that no step has watched.
-    fn note(&mut self, bytes: &[u8]) {
-        self.non_ascii |= !bytes.is_ascii();
-        self.nul |= bytes.contains(&0);
-    }
 }
 
 /// The cells of a block: positions of every delimiter and row end outside quotes, in order. The list is
@@ -325,12 +308,11 @@ impl Task for IndexTask<'_> {
             if resolved.proven != u64::MAX {
                 let start = back_to_row_start(into, walk.content);
                 let Some(end) = listed_row(into, &walk, start) else { break };
-                odd.note(walk.content.get(at..end).unwrap_or_default());
+                odd.note(walk.content.get(at - 1..end).unwrap_or_default(), walk.dialect.delimiter);
                 (at, state) = (end, State::ROW);
             }
         }
-        let (non_ascii, nul) = lanes.watched();
-        Oddities { non_ascii: odd.non_ascii | non_ascii, nul: odd.nul | nul }
+        odd.join(lanes.watched())
     }
 }
 

@@ -37,7 +37,9 @@ pub(super) const ENTRIES: &[Entry] = &[
         )
     },
     Entry {
-        why: "The bytes are no text in the file's encoding; what would be loaded is not what was written.",
+        otherwise: Some("a warning where the text was encoded twice, so that é became Ã©"),
+        why: "The bytes are no text in the file's encoding, or the text was spoilt on its way here; what would be \
+              loaded is not what was written.",
         remedy: "Save the file as UTF-8, or ask the sender for it in that encoding.",
         bad: "Caf\u{FFFD} Row (the byte E9 in a UTF-8 file)",
         good: "Café Row",
@@ -47,6 +49,37 @@ pub(super) const ENTRIES: &[Entry] = &[
             Level::Stop,
             "a cell holds bytes that cannot be read in the file's encoding",
         )
+    },
+    Entry {
+        why: "Nobody stated how the file is laid out, so it was read off the file itself. A wrong guess would \
+              misread every row.",
+        remedy: "Look whether it is right; state it with --delimiter, --encoding, --heading-row, --first-row or \
+                 --last-row where it is not.",
+        bad: "(semicolons between the cells, and a title above the headings)",
+        good: "(commas, UTF-8, headings in the first row)",
+        ..Entry::new(Code::LayoutGuessed, Scope::File, Level::Note, "the layout was read off the file")
+    },
+    Entry {
+        why: "The row sums the rows above it; loaded, it would become a record of its own. It was left out.",
+        remedy: "Delete the row; where it is a record after all, state the last row with --last-row.",
+        bad: "Total,,3481",
+        good: "(no such row)",
+        ..Entry::new(Code::TotalRow, Scope::File, Level::Warn, "the last row is a total")
+    },
+    Entry {
+        why: "The row is the example of the template, not a record. It was left out.",
+        remedy: "Delete the row; where it is a record after all, state the first row with --first-row.",
+        bad: "HT-0004213,W07-MILL (the examples of the record schema, right under the headings)",
+        good: "(no such row)",
+        ..Entry::new(Code::ExampleRow, Scope::File, Level::Warn, "the template's example was left in")
+    },
+    Entry {
+        why: "Characters that steer old terminals and printers stand in no value; many targets refuse them or \
+              cut the value there.",
+        remedy: "Delete them; they often come from a copy out of another program.",
+        bad: "Mill Lane (with the character U+0007 in it)",
+        good: "Mill Lane",
+        ..Entry::new(Code::ControlCharacters, Scope::File, Level::Warn, "a control character in a cell")
     },
     Entry {
         why: "Rows of delimiters without a value stand at the end of the file. They are no records and are in \

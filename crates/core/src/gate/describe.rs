@@ -4,6 +4,7 @@ use super::Gate;
 use super::cells::{Cells, text_of};
 use super::judge::Mark;
 use super::wording;
+use super::writing::Cell;
 use crate::block::Block;
 use crate::catalogue::{Code, Level};
 use crate::finding::{Finding, MASK, letter};
@@ -59,16 +60,18 @@ impl Gate {
         };
         let sensitive = self.is_sensitive(column);
         let blank = matches!(mark.code, Code::RequiredBlank | Code::KeyBlank);
-        finding.set_value(if blank { "" } else { text.trim() }, sensitive && !blank);
+        let shown = match mark.code {
+            _ if blank => "",
+            // Outer spaces are what this is about.
+            Code::SpaceStray => text.as_str(),
+            _ => text.trim(),
+        };
+        finding.set_value(shown, sensitive && !blank);
         let program = self.columns.get(column).map(|column| &column.program);
-        let words = wording::of_cell(
-            mark.code,
-            self.field(column),
-            program,
-            &self.schema.picklists,
-            text.trim(),
-            sensitive,
-        );
+        let cell = Cell { text: &text, is_quoted: raw.first() == Some(&self.table.dialect.quote) };
+        let kind = (mark.code, mark.level);
+        let words =
+            wording::of_cell(kind, self.field(column), program, &self.schema.picklists, cell, sensitive);
         (finding.message, finding.suggestion) = (words.message, words.suggestion);
         words.expected.into_iter().for_each(|expected| finding.expect(expected));
         finding
@@ -92,7 +95,7 @@ impl Gate {
     pub(super) fn place(&self, column: usize, finding: &mut Finding) {
         finding.column = Some(column + 1);
         finding.letter = Some(letter(column));
-        finding.heading = self.table.headings.get(column).cloned();
+        finding.heading = self.heading(column);
         finding.field = self.field(column).map(|field| field.name.clone());
     }
 

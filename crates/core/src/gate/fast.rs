@@ -3,8 +3,10 @@
 
 use super::cells::Cells;
 use super::program::{Bounds, FixedDate, Program};
-use crate::scan::{Dialect, digits_at, few_digits, is_common_email, is_plain, short_word};
+use super::writing::PLACEHOLDER_DAYS;
+use crate::scan::{Dialect, digits_at, few_digits, is_common_email, is_odd_text, is_plain, short_word};
 use crate::schema::{Range, TextRules};
+use crate::value::suspicion::PLACEHOLDERS;
 use crate::value::{Case, Date, date::days_in_month};
 
 /// The first byte of a cell that is neither blank nor trimmed at its start, whatever follows. Bytes that
@@ -49,10 +51,19 @@ impl Sweep<'_> {
                 if rules.pattern.is_none() && rules.case.is_none() && rules.length.min.is_none() =>
             {
                 let longest = rules.length.max.unwrap_or(usize::MAX);
-                self.over(|start, end| end - start <= longest && is_ink_at(buffer, start, dialect))
+                let looks = self.cells.oddities.any_in_text();
+                self.over(|start, end| {
+                    end - start <= longest
+                        && is_written_plainly(buffer, start, end)
+                        && !may_hold_the_place(buffer, start, end - start)
+                        && !(looks && is_odd_at(buffer, start, end))
+                })
             }
             Program::Text { rules, .. } if !self.cells.oddities.non_ascii => {
-                self.over(|start, end| ascii_text(buffer, start, end, rules, dialect))
+                let looks = self.cells.oddities.any_in_text();
+                self.over(|start, end| {
+                    ascii_text(buffer, start, end, rules, dialect) && !(looks && is_odd_at(buffer, start, end))
+                })
             }
             Program::Text { .. } => self.over(|_, _| false),
             Program::Integer { bounds, .. } => self.over(|start, end| integer(buffer, start, end, bounds)),
@@ -123,12 +134,91 @@ fn is_ink_at(buffer: &[u8], start: usize, dialect: Dialect) -> bool {
     if first == dialect.quote { second != dialect.quote && INK[second as usize] } else { INK[first as usize] }
 }
 
+/// The first byte of a text: 0 where the plain judge must look (blanks, quotes, what may begin a formula or a
+/// spreadsheet's error), 2 for a digit, else 1.
+#[expect(clippy::indexing_slicing, reason = "counted from 0 to the length, when compiled")]
+const TEXT_START: [u8; 256] = {
+    let mut starts = [1; 256];
+    let mut byte = 0;
+    while byte < 256 {
+        starts[byte] = match byte as u8 {
+            b'=' | b'+' | b'-' | b'@' | b'#' | b'"' => 0,
+            b'0'..=b'9' => 2,
+            _ if !INK[byte] => 0,
+            _ => 1,
+        };
+        byte += 1;
+    }
+    starts
+};
+
+/// Whether a text neither begins nor ends in a way that needs a closer look.
+#[expect(clippy::indexing_slicing, reason = "a byte indexes 256 places")]
+#[inline(always)]
+fn is_written_plainly(buffer: &[u8], start: usize, end: usize) -> bool {
+    let Some(&first) = buffer.get(start) else { return false };
+    let tail = end.checked_sub(4).and_then(|at| buffer.get(at..)).and_then(|tail| tail.first_chunk::<4>());
+    let Some(&[one, two, _, last]) = tail else { return false };
+    match TEXT_START[first as usize] {
+        0 => return false,
+        // Sixteen digits, or `E+12`, or `E+123`.
+        2 if end - start >= 16 || one == b'+' || two == b'+' => return false,
+        _ => {}
+    }
+    // `Err:502` ends so.
+    last > b' ' && one != b':'
+}
+
+/// Whether a short text may be one of the words that hold the place of a value; sometimes it only looks so.
+#[expect(clippy::indexing_slicing, reason = "six bits index 64 words")]
+#[inline(always)]
+fn may_hold_the_place(buffer: &[u8], start: usize, len: usize) -> bool {
+    if len > 8 {
+        return false;
+    }
+    let at = place_bit(short_word(buffer, start, len), len);
+    PLACES[at >> 6] >> (at & 63) & 1 == 1
+}
+
+/// The bit of a word, case aside.
+const fn place_bit(word: u64, len: usize) -> usize {
+    let folded = (word | 0x2020_2020_2020_2020) & (u64::MAX >> (8 * (8 - len)));
+    (folded.wrapping_mul(0x9E37_79B9_7F4A_7C15) >> 52) as usize
+}
+
+#[expect(clippy::indexing_slicing, reason = "counted from 0 to the length, when compiled")]
+const PLACES: [u64; 64] = {
+    let mut bits = [0; 64];
+    let mut number = 0;
+    while number < PLACEHOLDERS.len() {
+        let bytes = PLACEHOLDERS[number].as_bytes();
+        let (mut word, mut at) = (0, 0);
+        while at < bytes.len() {
+            word |= (bytes[at] as u64) << (8 * at);
+            at += 1;
+        }
+        let bit = place_bit(word, bytes.len());
+        bits[bit >> 6] |= 1 << (bit & 63);
+        number += 1;
+    }
+    bits
+};
+
+#[cold]
+#[inline(never)]
+fn is_odd_at(buffer: &[u8], start: usize, end: usize) -> bool {
+    buffer.get(start..end).is_none_or(is_odd_text)
+}
+
 /// Whether a text of ASCII alone keeps all rules: its bytes are its characters in every unit.
 #[inline(always)]
 fn ascii_text(buffer: &[u8], start: usize, end: usize, rules: &TextRules, dialect: Dialect) -> bool {
     let Some(raw) = buffer.get(start..end) else { return false };
     let length = rules.length;
+    let is_placed = rules.pattern.is_none() && may_hold_the_place(buffer, start, end - start);
     is_plain(raw, dialect)
+        && is_written_plainly(buffer, start, end)
+        && !is_placed
         && memchr::memchr(dialect.quote, raw).is_none()
         && length.max.is_none_or(|max| raw.len() <= max)
         && length.min.is_none_or(|min| raw.len() >= min)
@@ -156,9 +246,20 @@ fn signed<'a>(buffer: &[u8], start: usize, bounds: &'a Bounds) -> (usize, &'a (u
 fn integer(buffer: &[u8], start: usize, end: usize, bounds: &Bounds) -> bool {
     let (start, bounds) = signed(buffer, start, bounds);
     match digits_at(buffer, start, end - start) {
-        Some(value) => bounds.0 <= value && value <= bounds.1,
+        Some(value) => bounds.0 <= value && value <= bounds.1 && !is_odd_number(value),
         None => false,
     }
+}
+
+/// Whether a whole number holds the place of one (nines alone), or is so long that digits may be lost.
+#[inline(always)]
+fn is_odd_number(value: u64) -> bool {
+    value >= 99_999 && is_odd_large_number(value)
+}
+
+#[inline(never)]
+fn is_odd_large_number(value: u64) -> bool {
+    value >= 1_000_000_000_000_000 || value + 1 == 10_u64.pow((value + 1).ilog10())
 }
 
 /// Up to eight bytes with their point; longer ones are left to the plain judge.
@@ -184,7 +285,9 @@ fn decimal(buffer: &[u8], start: usize, end: usize, most: (usize, usize), bounds
     let Some(bounds) = bounds.get(after) else { return false };
     let bounds = if minus { &bounds.minus } else { &bounds.plus };
     match few_digits(digits, count) {
-        Some(value) => bounds.0 <= value && value <= bounds.1,
+        Some(value) => {
+            bounds.0 <= value && value <= bounds.1 && (after > 0 || !is_odd_number(value))
+        }
         None => false,
     }
 }
@@ -209,13 +312,24 @@ fn date(buffer: &[u8], start: usize, end: usize, fixed: &FixedDate, min: u32, ma
     let year = two(year_at) * 100 + two(year_at + 2);
     let (month, day) = (two(month_at), two(day_at));
     let packed = year << 9 | month << 5 | day;
-    if packed < min || packed > max || month.wrapping_sub(1) >= 12 || day == 0 {
+    let is_placed = packed == PLACEHOLDER_PACKED[0] || packed == PLACEHOLDER_PACKED[1];
+    if packed < min || packed > max || month.wrapping_sub(1) >= 12 || day == 0 || is_placed {
         return false;
     }
     #[expect(clippy::cast_possible_truncation, reason = "four and two digits")]
     let last = || u32::from(days_in_month(year as u16, month as u8));
     day <= 28 || day <= last()
 }
+
+/// The days of `writing` that hold the place of one.
+#[expect(clippy::indexing_slicing, reason = "two of two")]
+const PLACEHOLDER_PACKED: [u32; 2] = {
+    let [one, two] = PLACEHOLDER_DAYS;
+    const fn pack(day: (u16, u8, u8)) -> u32 {
+        (day.0 as u32) << 9 | (day.1 as u32) << 5 | day.2 as u32
+    }
+    [pack(one), pack(two)]
+};
 
 /// The range as packed days; the first day is that of the year 1.
 fn packed(range: &Range<Date>) -> (u32, u32) {

@@ -4,6 +4,7 @@ use super::cells::{BlankRun, Cells, text_of};
 use super::keyset::{KeySet, KeyStore};
 use super::memo::{Memo, Told};
 use super::program::Program;
+use super::writing::{self, Cell};
 use super::{Gate, fast};
 use crate::block::Block;
 use crate::catalogue::{Code, Level};
@@ -125,6 +126,10 @@ pub struct Judged {
     pub milestones: Box<[(u32, u32)]>,
     /// The row in which a NUL byte stands: then this is no text.
     pub nul: Option<u64>,
+    /// Whether it holds bytes beyond ASCII.
+    pub beyond_ascii: bool,
+    /// Whether it holds bytes that are no UTF-8.
+    pub broken_text: bool,
 }
 
 /// Judges blocks, in ascending order, on one thread.
@@ -194,11 +199,20 @@ impl<'g> Judge<'g> {
                 false => Box::default(),
             },
             nul: nul.map(|at| block.first_row + rows_before(block, at)),
+            beyond_ascii: self.cells.oddities.non_ascii,
+            broken_text: self.cells.broken_text,
         }
     }
 
+    /// Takes a block whose first row is no record: only the rows without a value behind it are told.
+    pub(crate) fn pass_over_first(&mut self, block: &Block) -> Judged {
+        self.lay_out(block);
+        let blank = self.cells.blank.iter().map(|run| blank_rows(block, *run)).collect();
+        Judged { rows: 1, blank, ..Judged::default() }
+    }
+
     /// Lays out the block.
-    pub(super) fn lay_out(&mut self, block: &Block) {
+    pub(crate) fn lay_out(&mut self, block: &Block) {
         self.cells.lay_out(block, self.gate.table.dialect, self.gate.width(), self.gate.probe);
     }
 
@@ -240,7 +254,10 @@ impl<'g> Judge<'g> {
             let told = memo.of(raw, || match text_of(raw, dialect) {
                 Err(_) => Told::Broken,
                 Ok(text) if text.trim().is_empty() => Told::Blank,
-                Ok(text) => Told::Verdict(column.program.judge(text.trim(), &gate.schema.picklists)),
+                Ok(text) => {
+                    let cell = Cell { text: &text, is_quoted: raw.first() == Some(&dialect.quote) };
+                    Told::Verdict(writing::judge(&column.program, &gate.schema.picklists, cell))
+                }
             });
             match told {
                 Told::Broken => at.push(marks, Code::EncodingDoubt, gate.level(Code::EncodingDoubt, number)),
@@ -251,7 +268,14 @@ impl<'g> Judge<'g> {
                     }
                 }
                 Told::Verdict(verdict) => {
-                    verdict.codes().for_each(|code| at.push(marks, code, gate.level(code, number)));
+                    for code in verdict.codes().filter(|code| !column.ignore.contains(code)) {
+                        // Text that was encoded twice can be read.
+                        let level = match code {
+                            Code::EncodingDoubt => Level::Warn,
+                            _ => gate.level(code, number),
+                        };
+                        at.push(marks, code, level);
+                    }
                 }
             }
         };

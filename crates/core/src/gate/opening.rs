@@ -15,6 +15,7 @@ pub(super) fn findings(gate: &Gate) -> Vec<Finding> {
         let message = "the record schema names no key, so repeated records cannot be seen".to_owned();
         found.push(Finding::new(Code::KeyNone, Level::Note, message));
     }
+    found.extend(gate.table.notices.iter().cloned());
     found.sort_by_key(Finding::order);
     found
 }
@@ -22,11 +23,11 @@ pub(super) fn findings(gate: &Gate) -> Vec<Finding> {
 /// A finding at a column's heading.
 pub(crate) fn at_heading(gate: &Gate, code: Code, column: usize, message: String) -> Finding {
     let mut finding = Finding::new(code, entry(code).level, message);
-    finding.row = Some(gate.table.heading_row);
-    finding.line = Some(gate.table.heading_line);
+    finding.row = gate.table.heading_row;
+    finding.line = gate.table.heading_row.map(|_| gate.table.heading_line);
     finding.column = Some(column + 1);
     finding.letter = Some(letter(column));
-    finding.heading = gate.table.headings.get(column).cloned();
+    finding.heading = gate.heading(column);
     finding
 }
 

@@ -5,7 +5,9 @@ use super::wordset::WordSet;
 use crate::catalogue::Code;
 use crate::scan::Places;
 use crate::schema::{DateBound, Field, Kind, Range, RecordSchema, TextRules};
-use crate::value::{Case, Date, DatePattern, DateReading, Length, Match, Number, Picklist, email, truth};
+use crate::value::{
+    Case, Date, DatePattern, DateReading, Length, Match, Number, Picklist, email, serial, truth,
+};
 use std::borrow::Cow;
 
 /// The rules of one column.
@@ -76,17 +78,19 @@ pub(crate) struct FixedDate {
 /// What is wrong with a value: one code for each broken constraint.
 #[derive(Debug, Clone, Copy, Default, PartialEq, Eq)]
 pub(crate) struct Verdict {
-    codes: [Option<Code>; 3],
+    codes: [Option<Code>; 10],
 }
 
 impl Verdict {
-    pub(crate) const SOUND: Self = Self { codes: [None; 3] };
+    pub(crate) const SOUND: Self = Self { codes: [None; 10] };
 
-    fn one(code: Code) -> Self {
-        Self { codes: [Some(code), None, None] }
+    pub(crate) fn one(code: Code) -> Self {
+        let mut verdict = Self::SOUND;
+        verdict.add(code);
+        verdict
     }
 
-    fn add(&mut self, code: Code) {
+    pub(crate) fn add(&mut self, code: Code) {
         if let Some(slot) = self.codes.iter_mut().find(|slot| slot.is_none()) {
             *slot = Some(code);
         }
@@ -190,10 +194,7 @@ impl Program {
             Self::Integer { .. } => Number::integer(text).map(|number| number.to_string().into()),
             Self::Decimal { .. } => Number::decimal(text).map(|number| number.to_string().into()),
             Self::Boolean { .. } => truth::read(text).map(|value| truth::written(value).into()),
-            Self::Date(dates) => match dates.read(text) {
-                DateVerdict::Day { date, .. } => Some(dates.written.write(date).into()),
-                _ => None,
-            },
+            Self::Date(dates) => dates.day(text).map(|date| dates.written.write(date).into()),
             Self::Picklist { list, .. } => {
                 let picklist = picklists.get(*list)?;
                 match picklist.find(text) {
@@ -225,6 +226,9 @@ impl Program {
 
 fn judge_text(rules: &TextRules, text: &str) -> Verdict {
     let mut verdict = judge_length(rules.length, text);
+    if with_zeros(rules, text).is_some() {
+        return Verdict::one(Code::ZerosLost);
+    }
     let fits = |text: &str| rules.pattern.as_ref().is_none_or(|pattern| pattern.fits(text));
     let wrong_case = rules.case.is_some_and(|case| case.of(text) != text);
     if fits(text) {
@@ -247,6 +251,18 @@ pub(crate) fn cased(rules: &TextRules, text: &str) -> Option<String> {
     };
     let fits = |text: &String| rules.pattern.as_ref().is_none_or(|pattern| pattern.fits(text));
     cases.into_iter().map(|case| case.of(text)).find(|changed| changed != text && fits(changed))
+}
+
+/// The text with the leading zeros that it lost, where its pattern does not fit but then would.
+pub(crate) fn with_zeros(rules: &TextRules, text: &str) -> Option<String> {
+    const MOST: usize = 18;
+    let pattern = rules.pattern.as_ref()?;
+    if !text.bytes().all(|byte| byte.is_ascii_digit()) || pattern.fits(text) {
+        return None;
+    }
+    (1..=MOST).map(|zeros| format!("{}{text}", "0".repeat(zeros))).find(|padded| {
+        pattern.fits(padded) && judge_length(rules.length, padded) == Verdict::SOUND
+    })
 }
 
 fn judge_length(length: Length, text: &str) -> Verdict {
@@ -360,6 +376,14 @@ impl Dates {
         })
     }
 
+    /// The day that a text gives.
+    pub(crate) fn day(&self, text: &str) -> Option<Date> {
+        match self.read(text) {
+            DateVerdict::Day { date, .. } => Some(date),
+            _ => None,
+        }
+    }
+
     fn judge(&self, text: &str) -> Verdict {
         match self.read(text) {
             DateVerdict::Day { date, two_digit_year } => {
@@ -374,6 +398,7 @@ impl Dates {
             }
             DateVerdict::Unclear(..) => Verdict::one(Code::DateUnclear),
             DateVerdict::Impossible => Verdict::one(Code::DateImpossible),
+            DateVerdict::Bad { .. } if serial::read(text).is_some() => Verdict::one(Code::DateAsNumber),
             DateVerdict::Bad { .. } => Verdict::one(Code::DateBad),
         }
     }
@@ -410,7 +435,15 @@ fn places(rules: &TextRules) -> Option<Places> {
     let plain = |&(low, high): &(u8, u8)| low > b' ' && high < 0x7F && !(low..=high).contains(&b'"');
     let long_enough = rules.length.min.is_none_or(|min| ranges.len() >= min);
     let short_enough = rules.length.max.is_none_or(|max| ranges.len() <= max);
-    let same = ranges.iter().all(|range| cased(range) && plain(range)) && long_enough && short_enough;
+    // So does what looks like a formula, a spreadsheet's error or a number that lost its digits.
+    let harmless = |(low, high): (u8, u8)| !(b"=+-@#".iter().any(|byte| (low..=high).contains(byte)));
+    let written_plainly = ranges.len() <= 15
+        && ranges.first().is_some_and(|first| harmless(*first))
+        && !ranges.iter().any(|(low, high)| (*low..=*high).contains(&b'+') || (*low..=*high).contains(&b':'));
+    let same = ranges.iter().all(|range| cased(range) && plain(range))
+        && long_enough
+        && short_enough
+        && written_plainly;
     same.then(|| Places::new(&ranges)).flatten()
 }
 

@@ -1,10 +1,11 @@
 //! The words of a finding: what was found, what was expected, what would fit. Words a steward reads; the
 //! message never holds the value, and nothing of a masked value is given away.
 
-use super::program::{DateVerdict, Program, cased};
-use crate::catalogue::{Code, entry};
+use super::program::{DateVerdict, Program, cased, with_zeros};
+use super::writing::{Cell, words as writing_words};
+use crate::catalogue::{Code, Level, entry};
 use crate::schema::{Field, Range, TextRules};
-use crate::value::{EmailFault, Length, LengthUnit, Picklist, email};
+use crate::value::{EmailFault, Length, LengthUnit, Picklist, email, serial};
 
 /// The words of a finding at a cell.
 #[derive(Debug, Default)]
@@ -40,14 +41,19 @@ fn group_digits(number: &str) -> String {
     format!("{sign}{grouped}{part}")
 }
 
+/// The words for a code at a cell; the text is not trimmed.
 pub(super) fn of_cell(
-    code: Code,
+    (code, level): (Code, Level),
     field: Option<&Field>,
     program: Option<&Program>,
     picklists: &[Picklist],
-    text: &str,
+    cell: Cell<'_>,
     sensitive: bool,
 ) -> Words {
+    if let Some(words) = writing_words::of(code, level, cell) {
+        return Words { suggestion: words.suggestion.filter(|_| !sensitive), ..words };
+    }
+    let text = cell.text.trim();
     let mut words = Words { message: entry(code).title.to_owned(), ..Words::default() };
     let (Some(field), Some(program)) = (field, program) else { return words };
     words.expected = expected(code, field, program, picklists);
@@ -118,13 +124,16 @@ fn expected(code: Code, field: &Field, program: &Program, picklists: &[Picklist]
         | (Code::TextTooLong | Code::TextTooShort, Program::Email { length, .. }) => {
             Some(permitted_length(*length))
         }
-        (Code::PatternBroken, Program::Text { rules, .. }) => Some(form(field, rules)),
+        (Code::PatternBroken | Code::ZerosLost, Program::Text { rules, .. }) => Some(form(field, rules)),
         (Code::CaseWrong, Program::Text { rules, .. }) => Some(match rules.case {
             Some(case) => case.name().to_owned(),
             None => form(field, rules),
         }),
         (Code::BooleanBad, _) => Some("yes or no".to_owned()),
-        (Code::DateBad | Code::DateImpossible | Code::DateUnclear, Program::Date(dates)) => {
+        (
+            Code::DateBad | Code::DateImpossible | Code::DateUnclear | Code::DateAsNumber,
+            Program::Date(dates),
+        ) => {
             let forms: Vec<_> = dates.forms.iter().map(|form| form.source()).collect();
             let day = if code == Code::DateImpossible { "a day that exists, as " } else { "a date as " };
             Some(format!("{day}{}", forms.join(" or ")))
@@ -201,6 +210,8 @@ fn suggestion(code: Code, program: &Program, picklists: &[Picklist], text: &str)
             picklists.get(*list).and_then(|list| list.nearest(text)).map(ToOwned::to_owned)
         }
         (Code::CaseWrong, Program::Text { rules, .. }) => cased(rules, text),
+        (Code::ZerosLost, Program::Text { rules, .. }) => with_zeros(rules, text),
+        (Code::DateAsNumber, Program::Date(dates)) => serial::read(text).map(|day| dates.written.write(day)),
         (Code::IntegerBad, _) => {
             // A number that is whole but for zeros behind its point.
             let number = crate::value::Number::decimal(text).filter(|number| number.digits().1 == 0)?;

@@ -78,7 +78,7 @@ fn every_message_says_what_was_found_and_what_was_expected() {
     let schema = RecordSchema::read(SCHEMA, &mut NoLists).unwrap();
     let headings: Vec<_> = schema.fields.iter().map(|field| field.name.clone()).collect();
     let settings = Settings { mode: Mode::Add, dates: Vec::new(), today: Date::new(2026, 11, 25).unwrap() };
-    let table = Table { headings, heading_row: 1, heading_line: 1, dialect: Dialect::default() };
+    let table = Table::with_headings(headings);
     let gate = Gate::new(schema, settings, table);
     let rows = "\
 ht-001,AB,1,4.0,14200,12.5,perhaps,31/12/2019,03/04/2019,Excelent,a2,j.marsh\n\

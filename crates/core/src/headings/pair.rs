@@ -17,6 +17,8 @@ pub enum How {
     Label,
     /// By another heading the schema knows for it.
     Also,
+    /// By its place, in a file without headings.
+    Position,
     /// Left out on purpose.
     LeftOut,
     /// Not paired.
@@ -136,6 +138,20 @@ pub fn pair(headings: &[String], fields: &[Field]) -> Pairing {
     pairing
 }
 
+/// Pairs the columns of a table without headings with the fields in their order; the surplus is left out.
+#[must_use]
+pub fn by_position(width: usize, fields: usize) -> Pairing {
+    let paired = |column| match column < fields {
+        true => Paired::Field { field: column, how: How::Position, exact: true },
+        false => Paired::Blank,
+    };
+    Pairing {
+        columns: (0..width).map(paired).collect(),
+        column_of: (0..fields).map(|field| (field < width).then_some(field)).collect(),
+        shared: Vec::new(),
+    }
+}
+
 /// What is to be said of the columns that claim no field.
 fn unclaimed(headings: &[String], claims: &[Claim], fields: &[Field], pairing: &mut Pairing) {
     let mut seen: HashMap<String, usize> = HashMap::new();
@@ -194,7 +210,42 @@ fn alike(one: &str, other: &str) -> f64 {
     likeness(one, other).max(if begins { 0.75 } else { 0.0 })
 }
 
+/// The words that name the fields of a record, for asking how well a row of cells does as headings.
+#[derive(Debug)]
+pub struct HeadingWords<'a>(Words<'a>);
+
+impl<'a> HeadingWords<'a> {
+    /// The words of these fields.
+    #[must_use]
+    pub fn of(fields: &'a [Field]) -> Self {
+        Self(Words::of(fields))
+    }
+
+    /// How many fields the cells name.
+    #[must_use]
+    pub fn named_by(&self, cells: &[String]) -> usize {
+        let mut named: Vec<_> = cells.iter().filter_map(|cell| self.field(cell)).collect();
+        named.sort_unstable();
+        named.dedup();
+        named.len()
+    }
+
+    /// The field that a cell names.
+    #[must_use]
+    pub fn field(&self, cell: &str) -> Option<usize> {
+        // No heading is longer, and most long cells are text.
+        if cell.len() > 400 {
+            return None;
+        }
+        match self.0.claim(cell) {
+            Claim::Field { field, .. } => Some(field),
+            Claim::Unclear(_) | Claim::None => None,
+        }
+    }
+}
+
 /// Every word that names a field, exactly and loosely.
+#[derive(Debug)]
 struct Words<'a> {
     exact: HashMap<&'a str, (usize, usize)>,
     loose: HashMap<String, Vec<(usize, usize)>>,

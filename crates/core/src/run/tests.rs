@@ -3,7 +3,6 @@
 use super::*;
 use crate::gate::{Mode, Settings, Table};
 use crate::report::{FileFacts, Report, Tool, Verdict};
-use crate::scan::Dialect;
 use crate::schema::{NoLists, RecordSchema};
 use crate::value::Date;
 use std::convert::Infallible;
@@ -69,11 +68,7 @@ fn check(rows: &[String], each: usize, threads: usize) -> (Report, Vec<Finding>)
     let schema = RecordSchema::read(SCHEMA, &mut NoLists).unwrap();
     let settings = Settings { mode: Mode::Add, dates: Vec::new(), today: Date::new(2026, 1, 1).unwrap() };
     let headings = ["tag", "site", "girth"].map(str::to_owned).to_vec();
-    let gate = Gate::new(
-        schema,
-        settings,
-        Table { headings, heading_row: 1, heading_line: 1, dialect: Dialect::default() },
-    );
+    let gate = Gate::new(schema, settings, Table { seeks_total: true, ..Table::with_headings(headings) });
     let source = Memory { rows: rows.to_vec(), each, next: Mutex::new(0) };
     let mut sink = Sink(Vec::new());
     let outcome = judge(&gate, &source, threads, &Unwatched, Some(&mut sink)).unwrap();

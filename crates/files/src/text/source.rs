@@ -1,10 +1,14 @@
 //! A delimited text as a source of blocks: one owner of the order. Whoever takes the lock copies the tail
 //! that the last block left, reads on, and cuts at the last row end; all else is done outside the lock.
 
-use super::input::{Input, read_at};
-use super::opening::{Opening, bom_len, headings, no_table};
+use super::encoding;
+use super::input::Input;
+use super::options::{Limits, ReadOptions};
+use super::stream::{Again, StreamFacts, TextStream};
+use super::table::{self, Opened};
+use super::unpack::Packing;
+use crate::layout::Fact;
 use crate::{Error, Shape};
-use std::fs::File;
 use std::path::PathBuf;
 use std::sync::atomic::{AtomicBool, Ordering};
 use std::sync::{Mutex, PoisonError};
@@ -12,13 +16,10 @@ use tidy_gate_core::block::{Block, Extent, OpenRow};
 use tidy_gate_core::gate::Table;
 use tidy_gate_core::run::BlockSource;
 use tidy_gate_core::scan::{Cut, Dialect, PADDING, RowWalk, cut, walk_row};
+use tidy_gate_core::schema::RecordSchema;
 
 /// So many bytes are read at once, unless a test reads fewer.
 const BLOCK: usize = 256 << 10;
-/// The longest row, in MiB.
-const LONGEST_ROW: usize = 32;
-/// The most columns: those of a spreadsheet.
-const MOST_COLUMNS: usize = 16_384;
 
 /// A delimited text whose headings have been read.
 pub struct TextFile {
@@ -26,19 +27,26 @@ pub struct TextFile {
     table: Table,
     /// The heading row as it came, with its line break.
     heading_bytes: Vec<u8>,
-    /// Whether the file begins with a byte-order mark.
-    has_bom: bool,
+    facts: Vec<Fact>,
+    stream_facts: StreamFacts,
+    returns_alone: bool,
     size: Option<u64>,
-    again: Option<Mutex<File>>,
+    again: Again,
     inner: Mutex<Inner>,
     interrupted: &'static AtomicBool,
 }
 
 struct Inner {
     input: Input,
+    stream: TextStream,
+    limits: Limits,
+    /// The last row that is read.
+    last_row: Option<u64>,
+    /// Whether the last row with a value comes in a block of its own.
+    seeks_total: bool,
     /// What was read and is in no block yet.
     tail: Vec<u8>,
-    /// Where the tail begins in the file.
+    /// Where the tail begins in the text.
     offset: u64,
     row: u64,
     line: u64,
@@ -51,89 +59,79 @@ struct Inner {
 }
 
 impl TextFile {
-    /// Reads the beginning of the input up to and including its headings. The run ends when `interrupted`
-    /// turns true.
+    /// Reads the beginning of the input up to and including its headings, and lays out the table. Where it
+    /// `may_return`, its blocks can be read again. The run ends when `interrupted` turns true.
     ///
     /// # Errors
-    /// When it cannot be read, or is no table.
-    pub fn open(input: Input, dialect: Dialect, interrupted: &'static AtomicBool) -> Result<Self, Error> {
-        Self::open_by(BLOCK, input, dialect, interrupted)
+    /// When it cannot be read, or is no table, or what is stated does not fit it.
+    pub fn open(
+        input: Input,
+        options: &ReadOptions,
+        schema: Option<&RecordSchema>,
+        may_return: bool,
+        interrupted: &'static AtomicBool,
+    ) -> Result<Self, Error> {
+        Self::open_by(BLOCK, input, options, schema, may_return, interrupted)
     }
 
     /// As [`TextFile::open`], reading so many bytes at once.
     fn open_by(
         step: usize,
-        input: Input,
-        dialect: Dialect,
+        mut input: Input,
+        options: &ReadOptions,
+        schema: Option<&RecordSchema>,
+        may_return: bool,
         interrupted: &'static AtomicBool,
     ) -> Result<Self, Error> {
-        let mut inner = Inner {
+        let path = input.path().to_owned();
+        let (mut stream, again) = TextStream::open(&mut input, options, may_return)?;
+        let Opened { table, heading_bytes, row, start, line, facts, is_empty } =
+            table::open(&mut stream, &path, options, schema)?;
+        let start = stream.pass(start);
+        let (size, stream_facts, returns_alone) =
+            (input.size(), stream.facts().clone(), stream.returns_alone());
+        let is_done = is_empty || stream.is_at_end()?;
+        let inner = Inner {
             input,
+            stream,
+            limits: options.limits,
+            last_row: options.last_row,
+            seeks_total: table.seeks_total,
             tail: Vec::new(),
-            offset: 0,
-            row: 1,
-            line: 1,
+            offset: start as u64,
+            row,
+            line,
             number: 0,
             step,
             is_read: false,
-            is_done: false,
+            is_done,
         };
-        let path = inner.input.path().to_owned();
-        let not_table = |shape| Error::NotTable { path: path.clone(), shape };
-        // Enough for what the first bytes tell, however little is read at once.
-        inner.read_on(step.max(PADDING))?;
-        if let Some(shape) = no_table(&inner.tail) {
-            return Err(not_table(shape));
-        }
-        let bom = bom_len(&inner.tail);
-        let mut heading_bytes = Vec::new();
-        let table = loop {
-            match headings(&inner.tail, bom, dialect) {
-                Opening::Headings { table, start, end } => {
-                    heading_bytes = inner.tail.get(start..end).unwrap_or_default().to_vec();
-                    inner.pass(end, &table);
-                    break table;
-                }
-                Opening::NoRow if inner.is_read => {
-                    inner.is_done = true;
-                    break Table { dialect, heading_row: 1, heading_line: 1, ..Table::default() };
-                }
-                Opening::Unfinished { line, start, row, quote: Some(_) } if inner.is_read => {
-                    // The headings themselves never end: what there is of them, and no rows.
-                    break inner.open_headings(start, row, line, dialect);
-                }
-                Opening::Unfinished { line, .. } if inner.tail.len() >= LONGEST_ROW << 20 => {
-                    return Err(Error::RowTooLong { path, line, limit: LONGEST_ROW });
-                }
-                Opening::NoRow | Opening::Unfinished { .. } if !inner.is_read => {
-                    inner.read_on(inner.tail.len().max(step))?
-                }
-                Opening::NoRow | Opening::Unfinished { .. } => inner.tail.push(b'\n'),
-            }
-        };
-        if table.headings.len() > MOST_COLUMNS {
-            return Err(Error::TooManyColumns { path, columns: table.headings.len(), limit: MOST_COLUMNS });
-        }
-        if table.headings.iter().any(|heading| heading.contains('\0')) {
-            return Err(not_table(Shape::Nul(table.heading_row)));
-        }
-        let (size, again) = (inner.input.size(), inner.input.take_again());
-        Ok(Self {
-            path,
-            table,
-            heading_bytes,
-            has_bom: bom > 0,
-            size,
-            again,
-            inner: Mutex::new(inner),
-            interrupted,
-        })
+        let inner = Mutex::new(inner);
+        Ok(Self { path, table, heading_bytes, facts, stream_facts, returns_alone, size, again, inner, interrupted })
     }
 
-    /// The headings.
+    /// The table.
     #[must_use]
     pub fn table(&self) -> &Table {
         &self.table
+    }
+
+    /// How the text is laid out, and on what evidence.
+    #[must_use]
+    pub fn facts(&self) -> &[Fact] {
+        &self.facts
+    }
+
+    /// The encoding, by its WHATWG name in lower case.
+    #[must_use]
+    pub fn encoding(&self) -> String {
+        self.stream_facts.chosen.encoding.name().to_lowercase()
+    }
+
+    /// How the text is packed, if it is.
+    #[must_use]
+    pub fn packing(&self) -> Option<Packing> {
+        self.stream_facts.packing
     }
 
     /// The heading row as it came, and its line break.
@@ -142,27 +140,36 @@ impl TextFile {
         let row = self.heading_bytes.strip_suffix(b"\n").unwrap_or(&self.heading_bytes);
         match row.strip_suffix(b"\r") {
             Some(row) => (row, b"\r\n"),
+            None if self.returns_alone => (row, b"\r"),
             None => (row, b"\n"),
         }
     }
 
-    /// Whether the file begins with a byte-order mark.
+    /// Whether copies of its rows begin with a byte-order mark: it had one, or was not in UTF-8.
     #[must_use]
     pub fn has_bom(&self) -> bool {
-        self.has_bom
+        let chosen = &self.stream_facts.chosen;
+        chosen.bom > 0 || chosen.encoding != encoding_rs::UTF_8
     }
 
-    /// The size of the file, if it is known.
+    /// The length of the text, if it is known.
     #[must_use]
     pub fn size(&self) -> Option<u64> {
-        self.size
+        let is_plain = self.packing().is_none() && self.stream_facts.chosen.encoding == encoding_rs::UTF_8;
+        self.size.filter(|_| is_plain)
     }
 
-    /// How many bytes were read.
+    /// The size of the file; of a stream, how much text came.
     #[must_use]
     pub fn bytes_read(&self) -> u64 {
         let inner = self.inner.lock().unwrap_or_else(PoisonError::into_inner);
         self.size.unwrap_or(inner.offset + inner.tail.len() as u64)
+    }
+
+    /// Whether its blocks can be read again.
+    #[must_use]
+    pub fn can_return(&self) -> bool {
+        self.again.is_possible()
     }
 
     /// Tells that the file is as it was when the run began.
@@ -195,8 +202,7 @@ impl TextFile {
     }
 
     fn read_again(&self, offset: u64, into: &mut [u8]) -> Result<usize, Error> {
-        let Some(again) = &self.again else { return Err(Error::Changed { path: self.path.clone() }) };
-        read_at(again, offset, into).map_err(|source| Error::Read { path: self.path.clone(), source })
+        self.again.read_at(offset, into).map_err(|source| Error::Read { path: self.path.clone(), source })
     }
 
     fn check_interrupt(&self) -> Result<(), Error> {
@@ -244,40 +250,21 @@ impl BlockSource for TextFile {
     fn not_text(&self, row: u64) -> Error {
         Error::NotTable { path: self.path.clone(), shape: Shape::Nul(row) }
     }
+
+    fn other_encoding(&self, extent: &Extent) -> Option<Error> {
+        if !self.stream_facts.is_encoding_open() || self.size.is_none() {
+            return None;
+        }
+        let mut bytes = vec![0; extent.len];
+        let count = self.read_again(extent.offset, &mut bytes).ok()?;
+        bytes.truncate(count);
+        let found = encoding::choose(&bytes, true, None, None).encoding;
+        (found != encoding_rs::UTF_8)
+            .then(|| Error::OtherEncoding { path: self.path.clone(), encoding: found.name() })
+    }
 }
 
 impl Inner {
-    /// Reads so many bytes more to the tail, or to the end.
-    fn read_on(&mut self, count: usize) -> Result<(), Error> {
-        let start = self.tail.len();
-        self.tail.resize(start + count, 0);
-        let read = fill_from(&mut self.input, &mut self.tail, start)?;
-        self.tail.truncate(read);
-        self.is_read = read < start + count;
-        Ok(())
-    }
-
-    /// Passes over the headings, which end at `end` in the tail.
-    fn pass(&mut self, end: usize, table: &Table) {
-        let lines = self.tail.get(..end).unwrap_or_default().iter().filter(|&&byte| byte == b'\n').count();
-        self.row = table.heading_row + 1;
-        self.line = lines as u64 + 1;
-        self.offset = end as u64;
-        self.tail.drain(..end);
-        self.is_done = self.tail.is_empty() && self.is_read;
-    }
-
-    /// Headings with a quote that never closes.
-    fn open_headings(&mut self, start: usize, row: u64, line: u64, dialect: Dialect) -> Table {
-        let mut ends = Vec::new();
-        walk_row(&self.tail, start, dialect, |at| ends.push(at), |_| ());
-        ends.push(self.tail.len());
-        let headings = super::opening::cells(&self.tail, start, &ends, dialect);
-        self.tail.drain(..start);
-        (self.offset, self.row, self.line) = (start as u64, row, line);
-        Table { headings, heading_row: row, heading_line: line, dialect }
-    }
-
     /// Fills the block with the next whole rows.
     fn fill(&mut self, block: &mut Block, dialect: Dialect) -> Result<bool, Error> {
         let mut filled = self.tail.len();
@@ -286,12 +273,10 @@ impl Inner {
         for (to, from) in block.buffer.iter_mut().zip(&self.tail) {
             *to = *from;
         }
-        let found = loop {
+        let mut found = loop {
             if !self.is_read {
-                let read =
-                    fill_from(&mut self.input, block.buffer.get_mut(..target).unwrap_or_default(), filled)?;
-                self.is_read = read < target;
-                filled = read;
+                filled += self.stream.read(block.buffer.get_mut(filled..target).unwrap_or_default())?;
+                self.is_read = filled < target || self.stream.is_at_end()?;
             }
             if self.is_read && filled > 0 && block.buffer.get(filled - 1) != Some(&b'\n') {
                 grow(&mut block.buffer, filled + 1);
@@ -308,13 +293,17 @@ impl Inner {
             if found.end > 0 || self.is_read {
                 break found;
             }
-            if filled >= LONGEST_ROW << 20 {
+            if filled >= self.limits.row {
                 self.drain(block, filled, dialect)?;
                 break found;
             }
-            target = (2 * target).min(LONGEST_ROW << 20);
+            target = (2 * target).min(self.limits.row.max(target));
             grow(&mut block.buffer, target);
         };
+        if let Some(last) = self.last_row.filter(|last| self.row + found.rows > *last) {
+            found = self.first_rows(block, found, last + 1 - self.row, dialect);
+            (self.is_read, filled) = (true, found.end);
+        }
         (block.offset, block.number, block.len) = (self.offset, self.number, found.end);
         (block.rows, block.lines) = (found.rows, found.lines);
         (block.first_row, block.first_line) = (self.row, self.line);
@@ -324,14 +313,60 @@ impl Inner {
         self.row += found.rows;
         self.line += found.lines;
         self.number += 1;
-        block.open = None;
+        (block.open, block.is_ending) = (None, false);
         if self.is_read {
             self.is_done = true;
             block.open = self.open_row(dialect);
+            if self.seeks_total && block.open.is_none() {
+                self.part_ending(block, dialect);
+            }
         }
         block.last = self.is_done;
         block.pad();
         Ok(true)
+    }
+
+    /// The first `count` of the rows that were found.
+    #[cold]
+    fn first_rows(&self, block: &Block, found: Cut, count: u64, dialect: Dialect) -> Cut {
+        let content = block.buffer.get(..found.end).unwrap_or_default();
+        let mut first = Cut::default();
+        while first.rows < count
+            && let RowWalk::Whole { end, .. } = walk_row(content, first.end, dialect, |_| (), |_| ())
+        {
+            first.lines += memchr::memchr_iter(b'\n', content.get(first.end..end).unwrap_or_default()).count() as u64;
+            (first.end, first.rows) = (end, first.rows + 1);
+        }
+        first
+    }
+
+    /// Keeps the last row with a value, and what follows it, for a block of its own.
+    fn part_ending(&mut self, block: &mut Block, dialect: Dialect) {
+        let content = block.content();
+        let mut starts = vec![0];
+        while let Some(&start) = starts.last()
+            && let RowWalk::Whole { end, .. } = walk_row(content, start, dialect, |_| (), |_| ())
+        {
+            starts.push(end);
+        }
+        let ending = starts.windows(2).enumerate().rev().find_map(|(number, pair)| {
+            let row = content.get(*pair.first()?..*pair.last()?)?;
+            let has_value = row.iter().any(|byte| !byte.is_ascii_whitespace() && *byte != dialect.delimiter && *byte != dialect.quote);
+            has_value.then_some((number as u64, *pair.first()?))
+        });
+        let Some((rows_before, at)) = ending else { return };
+        if at == 0 {
+            block.is_ending = true;
+            return;
+        }
+        let lines_before = memchr::memchr_iter(b'\n', content.get(..at).unwrap_or_default()).count() as u64;
+        self.tail = content.get(at..).unwrap_or_default().to_vec();
+        let taken_back = (block.len - at) as u64;
+        self.offset -= taken_back;
+        self.row -= block.rows - rows_before;
+        self.line -= block.lines - lines_before;
+        (block.len, block.rows, block.lines) = (at, rows_before, lines_before);
+        self.is_done = false;
     }
 
     /// What is left at the end is a row whose quoted cell never closes.
@@ -358,7 +393,7 @@ impl Inner {
     #[cold]
     fn drain(&mut self, block: &mut Block, filled: usize, dialect: Dialect) -> Result<(), Error> {
         let too_long =
-            Error::RowTooLong { path: self.input.path().to_owned(), line: self.line, limit: LONGEST_ROW };
+            Error::RowTooLong { path: self.input.path().to_owned(), line: self.line, limit: self.limits.row };
         let content = block.buffer.get(..filled).unwrap_or_default();
         let RowWalk::Open { quote: Some(_) } = walk_row(content, 0, dialect, |_| (), |_| ()) else {
             return Err(too_long);
@@ -366,7 +401,7 @@ impl Inner {
         let mut bytes = vec![0; BLOCK];
         let mut after_quote = false;
         loop {
-            let count = self.input.read(&mut bytes)?;
+            let count = self.stream.read(&mut bytes)?;
             if count == 0 {
                 self.is_read = true;
                 return if after_quote { Err(too_long) } else { Ok(()) };
@@ -379,18 +414,6 @@ impl Inner {
             }
         }
     }
-}
-
-/// Fills the buffer from `start` on, as far as the input goes; gives the place behind the last byte read.
-fn fill_from(input: &mut Input, buffer: &mut [u8], start: usize) -> Result<usize, Error> {
-    let mut filled = start;
-    while let Some(rest) = buffer.get_mut(filled..).filter(|rest| !rest.is_empty()) {
-        match input.read(rest)? {
-            0 => break,
-            count => filled += count,
-        }
-    }
-    Ok(filled)
 }
 
 /// Room for `len` bytes and the padding behind them.

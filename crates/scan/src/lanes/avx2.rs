@@ -7,11 +7,11 @@
 #![allow(unsafe_code, reason = "calls into code built for features found at run time, and unaligned loads")]
 
 use super::{Lanes, Task};
-use crate::Dialect;
+use crate::{Dialect, Oddities};
 use std::arch::x86_64::{
-    __m128i, __m256i, _mm_clmulepi64_si128, _mm_cvtsi64_si128, _mm_cvtsi128_si64, _mm256_cmpeq_epi8,
-    _mm256_loadu_si256, _mm256_min_epu8, _mm256_movemask_epi8, _mm256_or_si256, _mm256_set1_epi8,
-    _mm256_setzero_si256,
+    __m128i, __m256i, _mm_clmulepi64_si128, _mm_cvtsi64_si128, _mm_cvtsi128_si64, _mm256_and_si256,
+    _mm256_andnot_si256,    _mm256_cmpeq_epi8, _mm256_loadu_si256, _mm256_max_epu8, _mm256_min_epu8, _mm256_movemask_epi8,
+    _mm256_or_si256, _mm256_set1_epi8, _mm256_setr_epi8, _mm256_setzero_si256, _mm256_shuffle_epi8,
 };
 
 /// Whether this processor has what `Avx2` needs.
@@ -38,6 +38,10 @@ fn run<T: Task>(dialect: Dialect, task: T) -> T::Output {
         quote: _mm256_set1_epi8(dialect.quote.cast_signed()),
         seen: _mm256_setzero_si256(),
         least: set(0xFF),
+        control: _mm256_setzero_si256(),
+        letters: _mm256_setzero_si256(),
+        doubled: 0,
+        after_space: 0,
     })
 }
 
@@ -48,6 +52,14 @@ pub(crate) struct Avx2 {
     seen: __m256i,
     /// The least byte seen in each lane: zero where there was a NUL.
     least: __m256i,
+    /// All ones where a control character was seen.
+    control: __m256i,
+    /// All ones where an odd letter began.
+    letters: __m256i,
+    /// Spaces behind spaces.
+    doubled: u64,
+    /// 1 when the byte before the next step is a space.
+    after_space: u64,
 }
 
 #[inline]
@@ -81,6 +93,30 @@ fn equal_either(step: &[u8; 64], one: __m256i, other: __m256i) -> u64 {
         _mm256_or_si256(_mm256_cmpeq_epi8(a, one), _mm256_cmpeq_epi8(a, other)),
         _mm256_or_si256(_mm256_cmpeq_epi8(b, one), _mm256_cmpeq_epi8(b, other)),
     )
+}
+
+/// All ones where a control character stands that is no delimiter, line feed or carriage return.
+#[inline]
+#[target_feature(enable = "avx2")]
+fn controls(bytes: __m256i, delimiter: __m256i) -> __m256i {
+    #[rustfmt::skip]
+    let low = _mm256_setr_epi8(
+        -1, -1, -1, -1, -1, -1, -1, -1, -1, -1, 0, -1, -1, 0, -1, -1,
+        -1, -1, -1, -1, -1, -1, -1, -1, -1, -1, 0, -1, -1, 0, -1, -1,
+    );
+    let group = _mm256_and_si256(bytes, set(0xF0));
+    let first = _mm256_and_si256(_mm256_shuffle_epi8(low, bytes), _mm256_cmpeq_epi8(group, set(0)));
+    let second = _mm256_cmpeq_epi8(group, set(0x10));
+    let any = _mm256_or_si256(_mm256_or_si256(first, second), _mm256_cmpeq_epi8(bytes, set(0x7F)));
+    _mm256_andnot_si256(_mm256_cmpeq_epi8(bytes, delimiter), any)
+}
+
+/// All ones where a character begins that may be odd, see [`crate::oddities`].
+#[inline]
+#[target_feature(enable = "avx2")]
+fn odd_letters(bytes: __m256i) -> __m256i {
+    let late = _mm256_cmpeq_epi8(_mm256_max_epu8(bytes, set(0xCD)), bytes);
+    _mm256_or_si256(late, _mm256_cmpeq_epi8(bytes, set(0xC2)))
 }
 
 #[inline]
@@ -129,14 +165,26 @@ impl Lanes for Avx2 {
             let (a, b) = halves(step);
             self.seen = _mm256_or_si256(self.seen, _mm256_or_si256(a, b));
             self.least = _mm256_min_epu8(self.least, _mm256_min_epu8(a, b));
+            self.control = _mm256_or_si256(self.control, _mm256_or_si256(controls(a, self.delimiter), controls(b, self.delimiter)));
+            self.letters = _mm256_or_si256(self.letters, _mm256_or_si256(odd_letters(a), odd_letters(b)));
+            let spaces = equal(step, set(b' '));
+            self.doubled |= spaces & (spaces << 1 | self.after_space);
+            self.after_space = spaces >> 63;
         }
     }
 
     #[inline(always)]
-    fn watched(&self) -> (bool, bool) {
+    fn watched(&self) -> Oddities {
         unsafe {
+            let any = |lanes: __m256i| _mm256_movemask_epi8(lanes) != 0;
             let nul = _mm256_cmpeq_epi8(self.least, _mm256_setzero_si256());
-            (_mm256_movemask_epi8(self.seen) != 0, _mm256_movemask_epi8(nul) != 0)
+            Oddities {
+                non_ascii: any(self.seen),
+                nul: any(nul),
+                control: any(self.control),
+                odd_letter: any(self.letters),
+                doubled_space: self.doubled != 0,
+            }
         }
     }
 }

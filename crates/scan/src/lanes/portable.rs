@@ -1,7 +1,7 @@
 //! The twin that runs everywhere: eight bytes a word, no instruction beyond the baseline.
 
 use super::Lanes;
-use crate::Dialect;
+use crate::{Dialect, Oddities};
 
 const ONES: u64 = 0x0101_0101_0101_0101;
 const HIGH: u64 = 0x8080_8080_8080_8080;
@@ -10,8 +10,9 @@ const HIGH: u64 = 0x8080_8080_8080_8080;
 pub(crate) struct Portable {
     delimiter: u64,
     quote: u64,
-    high: u64,
-    nul: u64,
+    odd: Oddities,
+    /// Whether the byte before the next step is a space.
+    after_space: bool,
 }
 
 impl Portable {
@@ -19,8 +20,8 @@ impl Portable {
         Self {
             delimiter: ONES * u64::from(dialect.delimiter),
             quote: ONES * u64::from(dialect.quote),
-            high: 0,
-            nul: 0,
+            odd: Oddities::default(),
+            after_space: false,
         }
     }
 }
@@ -72,13 +73,12 @@ impl Lanes for Portable {
     }
 
     fn watch(&mut self, step: &[u8; 64]) {
-        for word in words(step) {
-            self.high |= word & HIGH;
-            self.nul |= zero_bytes(word);
-        }
+        self.odd.note(step, self.delimiter.to_le_bytes()[0]);
+        self.odd.doubled_space |= self.after_space && step.first() == Some(&b' ');
+        self.after_space = step.last() == Some(&b' ');
     }
 
-    fn watched(&self) -> (bool, bool) {
-        (self.high != 0, self.nul != 0)
+    fn watched(&self) -> Oddities {
+        self.odd
     }
 }

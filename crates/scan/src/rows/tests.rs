@@ -58,7 +58,10 @@ fn same(text: &[u8], dialect: Dialect) {
         assert_eq!(found, plain_cut, "{:?}", String::from_utf8_lossy(text));
         assert_eq!(cells, plain_cells, "{:?}", String::from_utf8_lossy(text));
         let whole = &text[..found.end];
-        assert_eq!(oddities, Oddities { non_ascii: !whole.is_ascii(), nul: whole.contains(&0) });
+        let mut plain = Oddities::default();
+        plain.note(whole, dialect.delimiter);
+        assert!(!plain.doubled_space || oddities.doubled_space, "{:?}", String::from_utf8_lossy(text));
+        assert_eq!(Oddities { doubled_space: plain.doubled_space, ..oddities }, plain);
     }
 }
 

@@ -34,6 +34,7 @@ pub(super) fn field(
         read_only: raw.read_only.unwrap_or_default(),
         sensitive: raw.sensitive.unwrap_or_default(),
         example: raw.example.as_ref().and_then(|value| scalar(value.get_ref())),
+        ignore: raw.ignore.iter().flatten().filter_map(|code| code.get_ref().parse().ok()).collect(),
     };
     default_fits(raw, &field, picklists, faults);
     field

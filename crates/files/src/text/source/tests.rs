@@ -13,10 +13,11 @@ struct Read {
 }
 
 fn read(text: &[u8], step: usize) -> Read {
+    let options = ReadOptions { delimiter: Some(b','), ..ReadOptions::default() };
     let mut file = tempfile::NamedTempFile::new().unwrap();
     file.write_all(text).unwrap();
-    let input = Input::open(file.path(), true).unwrap();
-    let source = TextFile::open_by(step, input, Dialect::default(), &NEVER).unwrap();
+    let input = Input::open(file.path()).unwrap();
+    let source = TextFile::open_by(step, input, &options, None, true, &NEVER).unwrap();
     let (mut block, mut again) = (Block::default(), Block::default());
     let mut read = Read { headings: source.table().headings.clone(), rows: Vec::new(), open: None };
     while source.next(&mut block).unwrap() {
@@ -73,15 +74,19 @@ fn blocks_of_every_size_hold_the_same_rows() {
     assert_eq!(&open.as_bytes()[found.offset as usize..][..4], b"9,\"s");
 }
 
+fn open(path: &std::path::Path) -> Result<TextFile, Error> {
+    TextFile::open(Input::open(path).unwrap(), &ReadOptions::default(), None, true, &NEVER)
+}
+
 #[test]
 fn a_file_that_changes_is_not_trusted() {
     let mut file = tempfile::NamedTempFile::new().unwrap();
     file.write_all(b"a\n1\n2\n").unwrap();
-    let source = TextFile::open(Input::open(file.path(), true).unwrap(), Dialect::default(), &NEVER).unwrap();
+    let source = open(file.path()).unwrap();
     let mut block = Block::default();
     assert!(source.next(&mut block).unwrap());
     let extent = block.extent();
-    file.as_file().set_len(3).unwrap();
+    file.as_file().set_len(2).unwrap();
     assert!(matches!(source.confirm_unchanged(), Err(Error::Changed { .. })));
     assert!(matches!(source.again(&extent, &mut block), Err(Error::Changed { .. })));
 }
@@ -91,13 +96,10 @@ fn headings_beyond_all_bounds_are_refused() {
     let open = |text: &[u8]| {
         let mut file = tempfile::NamedTempFile::new().unwrap();
         file.write_all(text).unwrap();
-        TextFile::open(Input::open(file.path(), true).unwrap(), Dialect::default(), &NEVER)
-            .map(|_| ())
-            .unwrap_err()
-            .to_string()
+        open(file.path()).map(|_| ()).unwrap_err().to_string()
     };
     assert!(
-        open(&b"a,".repeat(20_000)).contains("there are 20001 headings; at most 16384 columns can be read")
+        open(&b"a,".repeat(20_000)).contains("there are 20001 headings; at most 16384 columns are read")
     );
     assert!(
         open(&b"abcdefgh".repeat(5 << 20)).contains("the row that begins on line 1 is longer than 32 MiB")

@@ -1,0 +1,129 @@
+//! How a table is laid out: where its headings stand, which rows below them are no records. Read off the
+//! first rows, by evidence, and said; whatever is stated comes first.
+//!
+//! The rows are texts here: delimited text and workbooks are laid out by the same rules.
+
+mod between;
+mod fact;
+mod headings;
+mod units;
+
+pub use fact::{Fact, How};
+
+use crate::Error;
+use std::path::Path;
+use tidy_gate_core::catalogue::{Code, Level};
+use tidy_gate_core::finding::Finding;
+use tidy_gate_core::schema::RecordSchema;
+
+/// So many rows are looked at for the headings.
+pub(crate) const LOOKED_AT: usize = 50;
+
+/// One of the first rows of a table.
+#[derive(Debug, Clone, Default, PartialEq, Eq)]
+pub(crate) struct FirstRow {
+    /// Its number, as a spreadsheet shows it.
+    pub(crate) number: u64,
+    /// Its cells, trimmed.
+    pub(crate) cells: Vec<String>,
+}
+
+impl FirstRow {
+    /// How many cells hold something.
+    pub(crate) fn filled(&self) -> usize {
+        self.cells.iter().filter(|cell| !cell.is_empty()).count()
+    }
+}
+
+/// What is stated of the rows.
+#[derive(Debug, Clone, Copy, Default)]
+pub(crate) struct StatedRows {
+    pub(crate) heading_row: Option<u64>,
+    pub(crate) first_row: Option<u64>,
+    pub(crate) by_position: bool,
+}
+
+/// How the rows are laid out.
+#[derive(Debug, Clone, Default)]
+pub(crate) struct Rows {
+    /// The heading row, by its place among the first rows; none by position, or in a table without rows.
+    pub(crate) heading: Option<usize>,
+    /// The first row that can be a record, by its number.
+    pub(crate) first_row: u64,
+    /// How many rows between the headings and the data are counted as left out.
+    pub(crate) left_out: u64,
+    pub(crate) facts: Vec<Fact>,
+    /// Rows left out that have a finding of their own.
+    pub(crate) notices: Vec<Finding>,
+}
+
+/// Lays out the first rows; `above` many of them were claimed already and hold no headings.
+///
+/// # Errors
+/// When what is stated does not fit the rows.
+pub(crate) fn lay_out(
+    path: &Path,
+    rows: &[FirstRow],
+    above: usize,
+    stated: StatedRows,
+    schema: Option<&RecordSchema>,
+) -> Result<Rows, Error> {
+    let no_row = |row: u64| Error::NoSuchRow { path: path.to_owned(), row, last: rows.last().map_or(0, |row| row.number) };
+    let mut found = Rows::default();
+    let first_filled = rows.iter().skip(above).position(|row| row.filled() > 0).map(|at| at + above);
+    if stated.by_position {
+        let first = stated.first_row.or_else(|| first_filled.and_then(|at| rows.get(at)).map(|row| row.number));
+        found.first_row = first.unwrap_or(1);
+        found.facts.push(Fact::stated("headings", "none; columns pair by their position".to_owned()));
+        if stated.first_row.is_some() {
+            found.facts.push(Fact::stated("first row", format!("row {}", found.first_row)));
+        }
+        return Ok(found);
+    }
+    let heading = match stated.heading_row {
+        Some(number) => {
+            let at = rows.iter().position(|row| row.number == number).ok_or_else(|| no_row(number))?;
+            if rows.get(at).is_some_and(|row| row.filled() == 0) {
+                return Err(Error::BlankHeadings { path: path.to_owned(), row: number });
+            }
+            found.facts.push(Fact::stated("headings", format!("row {number}")));
+            Some(at)
+        }
+        None => headings::find(rows, above, schema).map(|(at, fact)| {
+            found.facts.push(fact);
+            at
+        }),
+    };
+    let Some(heading) = heading else {
+        found.first_row = stated.first_row.unwrap_or(1);
+        return Ok(found);
+    };
+    let heading_number = rows.get(heading).map_or(1, |row| row.number);
+    found.heading = Some(heading);
+    found.first_row = heading_number + 1;
+    match (stated.first_row, schema) {
+        (Some(first), _) if first <= heading_number => {
+            return Err(Error::FirstRowAbove { path: path.to_owned(), first, heading: heading_number });
+        }
+        (Some(first), _) => {
+            found.first_row = first;
+            found.facts.push(Fact::stated("first row", format!("row {first}")));
+        }
+        (None, Some(schema)) => between::leave_out(rows, heading, schema, &mut found),
+        (None, None) => {}
+    }
+    Ok(found)
+}
+
+/// The findings for what was guessed.
+pub(crate) fn findings(facts: &[Fact]) -> impl Iterator<Item = Finding> {
+    facts.iter().filter(|fact| fact.how == How::Guessed).map(|fact| {
+        let message = format!("{}: {}; {}", fact.what, fact.choice, fact.evidence);
+        let mut finding = Finding::new(Code::LayoutGuessed, Level::Note, message);
+        finding.row = fact.row;
+        finding
+    })
+}
+
+#[cfg(test)]
+mod tests;

@@ -1,0 +1,98 @@
+//! Rows between the headings and the data: technical names, units, the template's example.
+
+use super::units::is_unit;
+use super::{Fact, FirstRow, Rows};
+use tidy_gate_core::catalogue::{Code, entry};
+use tidy_gate_core::finding::Finding;
+use tidy_gate_core::headings::{HeadingWords, pair};
+use tidy_gate_core::schema::{Field, RecordSchema};
+
+/// Leaves out the rows right below the headings that are plainly no records.
+pub(super) fn leave_out(rows: &[FirstRow], heading: usize, schema: &RecordSchema, found: &mut Rows) {
+    let Some(headings) = rows.get(heading) else { return };
+    let pairing = pair(&headings.cells, &schema.fields);
+    let mut columns = vec![None; headings.cells.len()];
+    for (field, column) in pairing.column_of.iter().enumerate() {
+        if let Some(slot) = column.and_then(|column| columns.get_mut(column)) {
+            *slot = Some(field);
+        }
+    }
+    let below = Below { schema, words: HeadingWords::of(&schema.fields), columns };
+    let mut pass_over = |row: &FirstRow| {
+        found.left_out += 1;
+        found.first_row = row.number + 1;
+    };
+    let mut rest = rows.iter().skip(heading + 1).peekable();
+    let mut facts = Vec::new();
+    while let Some(row) = rest.peek() {
+        let what = if below.is_technical(row) {
+            ("technical names", "every filled cell is the name or label of its column's field")
+        } else if below.is_units(row) {
+            ("units", "no key, and every filled cell is a unit or a word in brackets")
+        } else {
+            break;
+        };
+        let mut fact =
+            Fact::guessed("left out", format!("row {} holds {}", row.number, what.0), what.1.to_owned());
+        fact.row = Some(row.number);
+        facts.push(fact);
+        pass_over(row);
+        rest.next();
+    }
+    if let Some(row) = rest.next().filter(|row| below.is_example(row)) {
+        pass_over(row);
+        let message = format!("{}; it was left out", entry(Code::ExampleRow).title);
+        let mut finding = Finding::new(Code::ExampleRow, entry(Code::ExampleRow).level, message);
+        finding.row = Some(row.number);
+        found.notices.push(finding);
+    }
+    found.facts.extend(facts);
+}
+
+/// What the headings say of the columns below them.
+struct Below<'a> {
+    schema: &'a RecordSchema,
+    words: HeadingWords<'a>,
+    /// The field of each column.
+    columns: Vec<Option<usize>>,
+}
+
+impl Below<'_> {
+    fn field(&self, column: usize) -> Option<(usize, &Field)> {
+        let number = self.columns.get(column).copied().flatten()?;
+        Some((number, self.schema.fields.get(number)?))
+    }
+
+    /// Every filled cell is the name or label of its column's field, three at least.
+    fn is_technical(&self, row: &FirstRow) -> bool {
+        let names = |(column, cell): (usize, &String)| {
+            self.field(column).is_some_and(|(number, _)| self.words.field(cell) == Some(number))
+        };
+        row.filled() >= 3 && filled(row).all(names)
+    }
+
+    /// No key, and every filled cell is a unit; two at least where the record has no key.
+    fn is_units(&self, row: &FirstRow) -> bool {
+        let is_key = |column: usize| self.field(column).is_some_and(|(number, _)| self.schema.key.contains(&number));
+        let has_key = (0..self.columns.len()).any(is_key);
+        row.filled() >= if has_key { 1 } else { 2 }
+            && filled(row).all(|(column, cell)| !is_key(column) && is_unit(cell))
+    }
+
+    /// Every example of the columns' fields stands in the row, two at least.
+    fn is_example(&self, row: &FirstRow) -> bool {
+        let mut examples = 0;
+        let all = (0..self.columns.len()).all(|column| {
+            let Some(example) = self.field(column).and_then(|(_, field)| field.example.as_deref()) else {
+                return true;
+            };
+            examples += 1;
+            row.cells.get(column).is_some_and(|cell| cell == example.trim())
+        });
+        all && examples >= 2
+    }
+}
+
+fn filled(row: &FirstRow) -> impl Iterator<Item = (usize, &String)> {
+    row.cells.iter().enumerate().filter(|(_, cell)| !cell.is_empty())
+}

@@ -1,0 +1,66 @@
+//! The heading row: the one with most cells that name a field, the first of equals; where none does, the first
+//! whose shape is that of headings.
+
+use super::{Fact, FirstRow, LOOKED_AT};
+use tidy_gate_core::headings::HeadingWords;
+use tidy_gate_core::schema::RecordSchema;
+
+/// The place of the heading row among the rows, and why; nothing when no row holds anything.
+pub(super) fn find(rows: &[FirstRow], above: usize, schema: Option<&RecordSchema>) -> Option<(usize, Fact)> {
+    let looked_at = || rows.iter().enumerate().skip(above).take(LOOKED_AT).filter(|(_, row)| row.filled() > 0);
+    let (first, _) = looked_at().next()?;
+    let named = schema.and_then(|schema| {
+        let words = HeadingWords::of(&schema.fields);
+        let best = looked_at().map(|(at, row)| (words.named_by(&row.cells), at));
+        best.filter(|(named, _)| *named > 0).max_by_key(|(named, at)| (*named, usize::MAX - at))
+    });
+    let (at, evidence) = match named {
+        Some((named, at)) => {
+            let filled = rows.get(at).map_or(0, FirstRow::filled);
+            (at, format!("{named} of its {} name a field of the record", cells(filled)))
+        }
+        None => {
+            let at = by_shape(rows, above).unwrap_or(first);
+            let why = match schema {
+                Some(_) => "no row names a field of the record; by its shape it holds the headings",
+                None => "by its shape it holds the headings",
+            };
+            (at, why.to_owned())
+        }
+    };
+    let number = rows.get(at).map_or(1, |row| row.number);
+    let choice = format!("row {number}");
+    if at == first {
+        return Some((at, Fact::plain("headings", choice, evidence)));
+    }
+    let passed = rows.iter().take(at).skip(above).filter(|row| row.filled() > 0).count();
+    let passed = if passed == 1 { "1 row above it is".to_owned() } else { format!("{passed} rows above it are") };
+    Some((at, Fact::guessed("headings", choice, format!("{evidence}; {passed} passed over"))))
+}
+
+fn cells(count: usize) -> String {
+    format!("{count} {}", if count == 1 { "cell" } else { "cells" })
+}
+
+/// The first row that is nearly as wide as most and holds hardly anything but words, no two of them the same.
+pub(crate) fn by_shape(rows: &[FirstRow], above: usize) -> Option<usize> {
+    let mut widths: Vec<usize> = rows.iter().skip(above).map(FirstRow::filled).filter(|&width| width > 0).collect();
+    widths.sort_unstable();
+    let usual = *widths.get(widths.len() / 2)?;
+    rows.iter().enumerate().skip(above).take(LOOKED_AT).find_map(|(at, row)| {
+        let filled: Vec<_> = row.cells.iter().filter(|cell| !cell.is_empty()).collect();
+        let words = filled.iter().filter(|cell| is_wordy(cell)).count();
+        let mut different = filled.clone();
+        different.sort_unstable();
+        different.dedup();
+        let is_wide = filled.len() * 10 >= usual * 6 && filled.len() > usize::from(usual > 1);
+        (is_wide && words * 10 >= filled.len() * 8 && different.len() * 10 >= filled.len() * 8).then_some(at)
+    })
+}
+
+/// Whether a cell may be a heading: letters in it, and not too long; no number, date or address.
+fn is_wordy(cell: &str) -> bool {
+    let letters = cell.chars().filter(|c| c.is_alphabetic()).count();
+    let digits = cell.chars().filter(char::is_ascii_digit).count();
+    letters > 0 && letters >= digits && cell.chars().count() <= 120 && !cell.contains('@')
+}

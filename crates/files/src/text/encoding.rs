@@ -1,0 +1,156 @@
+//! Which encoding a text is in: by its byte-order mark, by being UTF-8, by the zeros of UTF-16, or by what fits
+//! best (WHATWG Encoding Standard).
+
+use encoding_rs::{Encoding, UTF_8, UTF_16BE, UTF_16LE};
+
+/// An encoding and why it was chosen.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub(super) struct Chosen {
+    pub(super) encoding: &'static Encoding,
+    /// The length of the byte-order mark that the text begins with.
+    pub(super) bom: usize,
+    pub(super) evidence: String,
+    pub(super) how: How,
+}
+
+/// How an encoding was chosen.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub(super) enum How {
+    /// It was stated.
+    Stated,
+    /// The bytes prove it.
+    Certain,
+    /// The bytes looked at are the same in many encodings.
+    Assumed,
+    /// It fits best.
+    Guessed,
+}
+
+/// Chooses the encoding of a text that begins with these bytes (all of it when `is_whole`).
+pub(super) fn choose(
+    head: &[u8],
+    is_whole: bool,
+    stated: Option<&'static Encoding>,
+    turned_to: Option<&'static Encoding>,
+) -> Chosen {
+    let marked = Encoding::for_bom(head);
+    if let Some(encoding) = stated {
+        let bom = marked.filter(|(marked, _)| *marked == encoding).map_or(0, |(_, len)| len);
+        return Chosen { encoding, bom, evidence: "stated".to_owned(), how: How::Stated };
+    }
+    if let Some((encoding, bom)) = marked {
+        let evidence = "the file begins with its byte-order mark".to_owned();
+        return Chosen { encoding, bom, evidence, how: How::Certain };
+    }
+    if let Some(encoding) = turned_to {
+        let evidence = "the first bytes over 127 are no UTF-8, and this encoding fits them best".to_owned();
+        return Chosen { encoding, bom: 0, evidence, how: How::Guessed };
+    }
+    if let Some(encoding) = utf16(head) {
+        let evidence = "every other byte is zero, as with Latin letters in UTF-16".to_owned();
+        return Chosen { encoding, bom: 0, evidence, how: How::Guessed };
+    }
+    if head.is_ascii() && !head.contains(&0x1B) {
+        let evidence = match is_whole {
+            true => "all bytes are ASCII, which is the same in UTF-8",
+            false => "the bytes looked at are ASCII, which is the same in UTF-8",
+        };
+        return Chosen { encoding: UTF_8, bom: 0, evidence: evidence.to_owned(), how: How::Assumed };
+    }
+    let (good, bad) = sequences(head, is_whole);
+    if bad == 0 && good > 0 {
+        let evidence = "all bytes over 127 are well-formed UTF-8".to_owned();
+        return Chosen { encoding: UTF_8, bom: 0, evidence, how: How::Certain };
+    }
+    // Well-formed sequences hardly ever come by chance.
+    if good > bad {
+        let evidence = format!("{good} sequences of bytes are well-formed UTF-8, {bad} are not");
+        return Chosen { encoding: UTF_8, bom: 0, evidence, how: How::Guessed };
+    }
+    let encoding = fitting(head, is_whole);
+    if encoding == UTF_8 {
+        let evidence = "nothing speaks for another encoding".to_owned();
+        return Chosen { encoding, bom: 0, evidence, how: How::Assumed };
+    }
+    let evidence = match (bad, good) {
+        (0, 0) => "its escape sequences are those of this encoding".to_owned(),
+        _ => format!("{bad} sequences of bytes are no UTF-8, and this encoding fits them best"),
+    };
+    Chosen { encoding, bom: 0, evidence, how: How::Guessed }
+}
+
+/// The encoding, other than UTF-8, that fits the bytes best.
+pub(super) fn fitting(bytes: &[u8], is_whole: bool) -> &'static Encoding {
+    let mut detector = chardetng::EncodingDetector::new(chardetng::Iso2022JpDetection::Allow);
+    detector.feed(bytes, is_whole);
+    detector.guess(None, chardetng::Utf8Detection::Deny)
+}
+
+/// How many sequences beyond ASCII are well-formed UTF-8, and how many are not. One that is cut off at the end
+/// is neither, unless the text ends there.
+fn sequences(bytes: &[u8], is_whole: bool) -> (usize, usize) {
+    let (mut good, mut bad) = (0, 0);
+    let mut last: &[u8] = &[];
+    for chunk in bytes.utf8_chunks() {
+        good += chunk.valid().chars().filter(|c| !c.is_ascii()).count();
+        bad += usize::from(!chunk.invalid().is_empty());
+        last = chunk.invalid();
+    }
+    let is_cut = std::str::from_utf8(last).is_err_and(|error| error.error_len().is_none());
+    (good, bad - usize::from(is_cut && !is_whole))
+}
+
+/// UTF-16 without a mark: Latin letters have a zero beside each.
+fn utf16(head: &[u8]) -> Option<&'static Encoding> {
+    let sample = head.get(..head.len().min(4096)).unwrap_or_default();
+    let zeros = |parity: usize| sample.iter().skip(parity).step_by(2).filter(|&&byte| byte == 0).count();
+    let (even, odd) = (zeros(0), zeros(1));
+    let most = sample.len() / 2;
+    if sample.len() < 4 || (even + odd) * 3 < sample.len() {
+        None
+    } else if odd * 10 >= most * 6 && even * 10 < odd {
+        Some(UTF_16LE)
+    } else if even * 10 >= most * 6 && odd * 10 < even {
+        Some(UTF_16BE)
+    } else {
+        None
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    fn name(bytes: &[u8]) -> (&'static str, How) {
+        let chosen = choose(bytes, true, None, None);
+        (chosen.encoding.name(), chosen.how)
+    }
+
+    #[test]
+    fn encodings_are_known_by_what_proves_them() {
+        let utf16 = |text: &str, little: bool| -> Vec<u8> {
+            let units = text.encode_utf16();
+            units.flat_map(|unit| if little { unit.to_le_bytes() } else { unit.to_be_bytes() }).collect()
+        };
+        let text = "tag_no,site,notes\nHT-0001,W07,Hello there\n";
+        assert_eq!(name(text.as_bytes()), ("UTF-8", How::Assumed));
+        assert_eq!(name("Ärger,Öl\n".as_bytes()), ("UTF-8", How::Certain));
+        assert_eq!(name("\u{FEFF}a,b\n".as_bytes()), ("UTF-8", How::Certain));
+        assert_eq!(name(&utf16(text, true)), ("UTF-16LE", How::Guessed));
+        assert_eq!(name(&utf16(text, false)), ("UTF-16BE", How::Guessed));
+        assert_eq!(name(&utf16("\u{FEFF}ä", true)), ("UTF-16LE", How::Certain));
+        assert_eq!(name("Ä b ü ß é ñ ø å".as_bytes().get(..20).unwrap()).0, "UTF-8");
+        assert_eq!(name(b"name,town\nM\xFCller,K\xF6ln\nStra\xDFe,D\xFCren\n"), ("windows-1252", How::Guessed));
+        // A few spoilt bytes do not make a text another one.
+        assert_eq!(name("é è ü\u{0}".replace('\0', "").as_bytes()).1, How::Certain);
+        assert_eq!(name(b"\xC3\xA9\xC3\xA8\xC3\xBC \xE9"), ("UTF-8", How::Guessed));
+    }
+
+    #[test]
+    fn a_sequence_cut_off_at_the_end_of_the_sample_is_no_fault() {
+        let bytes = "ä€".as_bytes();
+        assert_eq!(sequences(&bytes[..4], false), (1, 0));
+        assert_eq!(sequences(&bytes[..4], true), (1, 1));
+        assert_eq!(sequences(b"\xE9a", false), (0, 1));
+    }
+}

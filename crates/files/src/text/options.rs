@@ -1,0 +1,51 @@
+//! What is stated of how a text is laid out, and how large its parts may be.
+
+use encoding_rs::Encoding;
+
+/// What is stated; all else is read off the file.
+#[derive(Debug, Clone, Copy, Default)]
+pub struct ReadOptions {
+    /// The byte between two cells.
+    pub delimiter: Option<u8>,
+    /// The encoding.
+    pub encoding: Option<&'static Encoding>,
+    /// An encoding that an earlier try at this file has led to.
+    pub turned_to: Option<&'static Encoding>,
+    /// The row that holds the headings.
+    pub heading_row: Option<u64>,
+    /// The first row of the data.
+    pub first_row: Option<u64>,
+    /// The last row of the data.
+    pub last_row: Option<u64>,
+    /// Whether there is no heading row.
+    pub by_position: bool,
+    /// How large its parts may be.
+    pub limits: Limits,
+}
+
+/// How large the parts of a text may be.
+#[derive(Debug, Clone, Copy)]
+pub struct Limits {
+    /// The longest row, and so the largest cell, in bytes of UTF-8.
+    pub row: usize,
+    /// The most columns.
+    pub columns: usize,
+    /// How many times its packed size a packed text may hold, beyond [`Limits::UNPACKED_FREELY`] bytes.
+    pub expansion: u64,
+}
+
+impl Limits {
+    /// The most columns that can be permitted.
+    pub const MOST_COLUMNS: usize = 65_534;
+    /// The longest row that can be permitted.
+    pub const MOST_ROW: usize = 1 << 30;
+    /// So many bytes are unpacked whatever their packed size.
+    pub const UNPACKED_FREELY: u64 = 256 << 20;
+}
+
+impl Default for Limits {
+    fn default() -> Self {
+        // As many columns as a spreadsheet has.
+        Self { row: 32 << 20, columns: 16_384, expansion: 200 }
+    }
+}

@@ -1,0 +1,211 @@
+//! Where the table lies in a text: its dialect, its headings, its first row.
+
+use super::delimiter::{self, delimiter_name};
+use super::encoding::How as Encoded;
+use super::opening::{Sample, SampleRow, bom_len, sample};
+use super::options::ReadOptions;
+use super::stream::TextStream;
+use crate::layout::{self, Fact, FirstRow, LOOKED_AT, StatedRows};
+use crate::{Error, Shape};
+use std::path::Path;
+use tidy_gate_core::gate::Table;
+use tidy_gate_core::headings::HeadingWords;
+use tidy_gate_core::scan::Dialect;
+use tidy_gate_core::schema::RecordSchema;
+
+/// So many bytes are looked at, unless they hold too few rows.
+const SAMPLE: usize = 256 << 10;
+/// So many bytes are looked at for a stated row.
+const FARTHEST: usize = 64 << 20;
+
+/// A table and where it begins.
+pub(super) struct Opened {
+    pub(super) table: Table,
+    /// The heading row as it came, with its line break.
+    pub(super) heading_bytes: Vec<u8>,
+    /// The row that is read first, where it begins, and on which physical line.
+    pub(super) row: u64,
+    pub(super) start: usize,
+    pub(super) line: u64,
+    pub(super) facts: Vec<Fact>,
+    /// Whether there is nothing to be read behind.
+    pub(super) is_empty: bool,
+}
+
+/// Finds the table of a text.
+pub(super) fn open(
+    stream: &mut TextStream,
+    path: &Path,
+    options: &ReadOptions,
+    schema: Option<&RecordSchema>,
+) -> Result<Opened, Error> {
+    let words = schema.map(|schema| HeadingWords::of(&schema.fields));
+    let stated = StatedRows {
+        heading_row: options.heading_row,
+        first_row: options.first_row,
+        by_position: options.by_position,
+    };
+    let farthest = options.heading_row.max(options.first_row).unwrap_or(0);
+    let mut wanted = SAMPLE;
+    let (bytes, found, dialect, mut facts, above) = loop {
+        let mut bytes = stream.peek(wanted)?.to_vec();
+        let is_whole = bytes.len() < wanted;
+        if is_whole && !bytes.is_empty() && !bytes.ends_with(b"\n") {
+            bytes.push(b'\n');
+        }
+        let from = if stream.facts().chosen.encoding == encoding_rs::UTF_8 { bom_len(&bytes) } else { 0 };
+        let mut facts = stream_facts(stream);
+        let in_text = delimiter::stated_in_text(&bytes, from);
+        let (dialect, fact) = match (options.delimiter, in_text) {
+            (Some(delimiter), _) => {
+                (Dialect { delimiter, ..Dialect::default() }, Fact::stated("delimiter", delimiter_name(delimiter)))
+            }
+            (None, Some(delimiter)) => {
+                let why = "the first line says so (sep=)".to_owned();
+                let fact = Fact::guessed("delimiter", delimiter_name(delimiter), why);
+                (Dialect { delimiter, ..Dialect::default() }, fact)
+            }
+            (None, None) => delimiter::choose(&bytes, from, words.as_ref()),
+        };
+        facts.push(fact);
+        let most = usize::try_from(farthest).unwrap_or(usize::MAX).max(4 * LOOKED_AT);
+        let found = sample(&bytes, from, dialect, most);
+        let last = found.rows.last().map_or(0, |row| row.row.number);
+        let is_enough = found.rows.iter().any(|row| row.row.filled() > 0) && last >= farthest;
+        if is_whole || is_enough {
+            break (bytes, found, dialect, facts, usize::from(in_text.is_some()));
+        }
+        if let Some((open, _)) = found.open.as_ref().filter(|(open, _)| bytes.len() - open.start >= options.limits.row) {
+            return Err(Error::RowTooLong { path: path.to_owned(), line: open.line, limit: options.limits.row });
+        }
+        if wanted >= FARTHEST.max(options.limits.row) {
+            return Err(Error::RowTooFar { path: path.to_owned(), row: farthest.max(last + 1), limit: wanted });
+        }
+        wanted *= 2;
+    };
+    if let Some(open) = headings_that_never_close(&found, above, options) {
+        return Ok(open_headings(open, &bytes, dialect, facts));
+    }
+    let rows: Vec<FirstRow> = found.rows.iter().map(|row| row.row.clone()).collect();
+    let laid_out = layout::lay_out(path, &rows, above, stated, schema)?;
+    facts.extend(laid_out.facts);
+    if let Some(last) = options.last_row {
+        if last < laid_out.first_row {
+            return Err(Error::LastRowAbove { path: path.to_owned(), last, first: laid_out.first_row });
+        }
+        facts.push(Fact::stated("last row", format!("row {last}")));
+    }
+    let heading = laid_out.heading.and_then(|at| found.rows.get(at));
+    let headings = match heading {
+        Some(row) => row.row.cells.clone(),
+        None if options.by_position => vec![String::new(); usual_width(&found, laid_out.first_row)],
+        None => Vec::new(),
+    };
+    if headings.len() > options.limits.columns {
+        let (columns, limit) = (headings.len(), options.limits.columns);
+        return Err(Error::TooManyColumns { path: path.to_owned(), columns, limit });
+    }
+    if headings.iter().any(|heading| heading.contains('\0')) {
+        let row = heading.map_or(1, |row| row.row.number);
+        return Err(Error::NotTable { path: path.to_owned(), shape: Shape::Nul(row) });
+    }
+    let (start, line) = beginning_of(&found, laid_out.first_row, bytes.len());
+    let mut notices: Vec<_> = layout::findings(&facts).chain(laid_out.notices).collect();
+    for notice in &mut notices {
+        let row = found.rows.iter().find(|row| Some(row.row.number) == notice.row);
+        notice.line = row.map(|row| row.line);
+    }
+    Ok(Opened {
+        is_empty: headings.is_empty(),
+        row: laid_out.first_row,
+        table: Table {
+            headings,
+            heading_row: heading.map(|row| row.row.number),
+            heading_line: heading.map_or(1, |row| row.line),
+            first_row: laid_out.first_row,
+            dialect,
+            notices,
+            left_out: laid_out.left_out,
+            seeks_total: options.last_row.is_none(),
+        },
+        heading_bytes: heading.and_then(|row| bytes.get(row.start..row.end)).unwrap_or_default().to_vec(),
+        start,
+        line,
+        facts,
+    })
+}
+
+/// What is known of the bytes themselves.
+fn stream_facts(stream: &TextStream) -> Vec<Fact> {
+    let found = stream.facts();
+    let mut facts = Vec::new();
+    if let Some(packing) = found.packing {
+        facts.push(Fact::plain("packing", packing.name().to_owned(), "its first bytes say so".to_owned()));
+    }
+    let (name, evidence) = (found.chosen.encoding.name().to_owned(), found.chosen.evidence.clone());
+    facts.push(match found.chosen.how {
+        Encoded::Stated => Fact::stated("encoding", name),
+        Encoded::Guessed => Fact::guessed("encoding", name, evidence),
+        Encoded::Certain if found.chosen.encoding != encoding_rs::UTF_8 => {
+            Fact::guessed("encoding", name, evidence)
+        }
+        Encoded::Certain | Encoded::Assumed => Fact::plain("encoding", name, evidence),
+    });
+    if stream.returns_alone() {
+        let evidence = "no line feed stands among the first rows".to_owned();
+        facts.push(Fact::guessed("line ends", "carriage returns alone".to_owned(), evidence));
+    }
+    facts
+}
+
+/// The first row with a value, where it never ends since a quoted cell in it never closes.
+fn headings_that_never_close<'a>(
+    found: &'a Sample,
+    above: usize,
+    options: &ReadOptions,
+) -> Option<&'a SampleRow> {
+    let (open, quote) = found.open.as_ref()?;
+    let is_first = found.rows.iter().skip(above).all(|row| row.row.filled() == 0);
+    (quote.is_some() && is_first && !options.by_position).then_some(open)
+}
+
+/// What there is of such headings, and no rows: they come as the open row of the first block.
+fn open_headings(open: &SampleRow, bytes: &[u8], dialect: Dialect, facts: Vec<Fact>) -> Opened {
+    let number = open.row.number;
+    Opened {
+        table: Table {
+            headings: open.row.cells.clone(),
+            heading_row: Some(number),
+            heading_line: open.line,
+            first_row: number + 1,
+            dialect,
+            notices: layout::findings(&facts).collect(),
+            ..Table::default()
+        },
+        heading_bytes: bytes.get(open.start..).unwrap_or_default().to_vec(),
+        row: number,
+        start: open.start,
+        line: open.line,
+        facts,
+        is_empty: false,
+    }
+}
+
+/// Where a row begins, and on which line; the end where it is not among the first rows.
+fn beginning_of(found: &Sample, first_row: u64, end: usize) -> (usize, u64) {
+    let row = found.rows.iter().chain(found.open.as_ref().map(|open| &open.0));
+    let mut at = row.skip_while(|row| row.row.number < first_row);
+    match at.next() {
+        Some(row) => (row.start, row.line),
+        // Behind the last row; a line feed that was added at the end is none of the text.
+        None => (end, found.rows.last().map_or(1, |row| row.line + 1)),
+    }
+}
+
+/// How many cells most rows have; the larger of equals.
+fn usual_width(found: &Sample, first_row: u64) -> usize {
+    let rows = found.rows.iter().filter(|row| row.row.number >= first_row && row.row.filled() > 0);
+    let mut widths: Vec<usize> = rows.map(|row| row.row.cells.len()).collect();
+    widths.sort_unstable();
+    widths.chunk_by(|one, other| one == other).map(|run| (run.len(), run.first().copied())).max().map_or(0, |most| most.1.unwrap_or(0))
+}

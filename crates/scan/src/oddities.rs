@@ -1,0 +1,65 @@
+//! Unusual bytes: a block without them needs no closer look at its texts.
+
+/// What unusual bytes a stretch of UTF-8 holds.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Default)]
+pub struct Oddities {
+    /// A byte over 0x7F.
+    pub non_ascii: bool,
+    /// A NUL byte.
+    pub nul: bool,
+    /// A control character that is no delimiter, line feed or carriage return; of C1 only as an odd letter.
+    pub control: bool,
+    /// A byte that begins a character worth a closer look: U+0080 to U+00BF, or U+0340 and beyond. What lies
+    /// between are the letters of Latin scripts.
+    pub odd_letter: bool,
+    /// A space behind a space.
+    pub doubled_space: bool,
+}
+
+impl Oddities {
+    /// Adds what the bytes hold.
+    pub fn note(&mut self, bytes: &[u8], delimiter: u8) {
+        self.non_ascii |= !bytes.is_ascii();
+        self.nul |= bytes.contains(&0);
+        self.control |= bytes.iter().any(|&byte| is_control(byte) && byte != delimiter);
+        self.odd_letter |= bytes.iter().any(|&byte| begins_odd_letter(byte));
+        self.doubled_space |= bytes.windows(2).any(|pair| pair == b"  ");
+    }
+
+    /// What either holds.
+    #[must_use]
+    pub fn join(self, other: Self) -> Self {
+        Self {
+            non_ascii: self.non_ascii | other.non_ascii,
+            nul: self.nul | other.nul,
+            control: self.control | other.control,
+            odd_letter: self.odd_letter | other.odd_letter,
+            doubled_space: self.doubled_space | other.doubled_space,
+        }
+    }
+
+    /// Whether the texts among the bytes need a closer look.
+    #[must_use]
+    pub fn any_in_text(self) -> bool {
+        self.control | self.odd_letter | self.doubled_space
+    }
+}
+
+/// Whether a text needs a closer look for what [`Oddities`] names.
+#[must_use]
+pub fn is_odd_text(bytes: &[u8]) -> bool {
+    let mut before = 0;
+    bytes.iter().any(|&byte| {
+        let doubled = byte == b' ' && before == b' ';
+        before = byte;
+        doubled || is_control(byte) || begins_odd_letter(byte)
+    })
+}
+
+const fn is_control(byte: u8) -> bool {
+    byte < 0x20 && !matches!(byte, b'\n' | b'\r') || byte == 0x7F
+}
+
+const fn begins_odd_letter(byte: u8) -> bool {
+    byte == 0xC2 || byte >= 0xCD
+}
