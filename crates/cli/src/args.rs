@@ -1,6 +1,9 @@
 //! What can be typed: the commands and their options.
 
+mod layout;
+
 use clap::{Args, Parser, Subcommand, ValueEnum};
+use encoding_rs::Encoding;
 use std::path::PathBuf;
 use tidy_gate_core::gate::Mode;
 
@@ -18,6 +21,8 @@ pub(crate) struct Cli {
 pub(crate) enum Command {
     /// May this file go through? The verdict, the reasons, the ready rows and the held rows
     Check(CheckArgs),
+    /// What a file holds: its layout, its columns, a few rows
+    Peek(PeekArgs),
     /// What a finding means, why it matters, how to put it right
     Explain(ExplainArgs),
     /// Write the demo data into a folder and walk through a check on it
@@ -29,10 +34,51 @@ Examples, on the demo data (`tidy-gate demo` writes it):
   tidy-gate check ward-7-survey.csv --record tree.record.toml
   tidy-gate check ward-7-survey.csv --record tree.record.toml --ready ready.csv --held held.csv";
 
+/// How the file is laid out.
+#[derive(Debug, Clone, Default, Args)]
+#[command(next_help_heading = "How the file is laid out (what is not stated is read off the file, and said)")]
+pub(crate) struct LayoutArgs {
+    /// The row that holds the headings, as a spreadsheet counts
+    #[arg(long, value_name = "ROW", value_parser = clap::value_parser!(u64).range(1..), conflicts_with = "by_position")]
+    pub(crate) heading_row: Option<u64>,
+
+    /// The first row of the data; rows between it and the headings are passed over
+    #[arg(long, value_name = "ROW", value_parser = clap::value_parser!(u64).range(1..))]
+    pub(crate) first_row: Option<u64>,
+
+    /// The last row of the data; what follows is passed over
+    #[arg(long, value_name = "ROW", value_parser = clap::value_parser!(u64).range(1..))]
+    pub(crate) last_row: Option<u64>,
+
+    /// What stands between cells: comma, semicolon, tab, pipe, space or any other character
+    #[arg(long, value_name = "CHARACTER", value_parser = layout::delimiter, allow_hyphen_values = true)]
+    pub(crate) delimiter: Option<u8>,
+
+    /// The encoding, such as windows-1252, utf-16le or shift_jis
+    #[arg(long, value_name = "NAME", value_parser = layout::encoding)]
+    pub(crate) encoding: Option<&'static Encoding>,
+
+    /// The file has no headings: its columns are the record's fields, in their order
+    #[arg(long)]
+    pub(crate) by_position: bool,
+
+    /// The longest row, and so the largest cell [default: 32MiB, at most 1GiB]
+    #[arg(long, value_name = "SIZE", value_parser = layout::row_size)]
+    pub(crate) max_row: Option<usize>,
+
+    /// The most columns [default: 16384, at most 65534]
+    #[arg(long, value_name = "N", value_parser = layout::columns)]
+    pub(crate) max_columns: Option<usize>,
+
+    /// How many times its size a .gz or .zst file may unpack to, beyond 256 MiB [default: 200]
+    #[arg(long, value_name = "TIMES", value_parser = clap::value_parser!(u64).range(1..))]
+    pub(crate) max_expansion: Option<u64>,
+}
+
 #[derive(Debug, Args)]
 #[command(after_help = CHECK_EXAMPLES)]
 pub(crate) struct CheckArgs {
-    /// The file to check: CSV in UTF-8; - reads standard input
+    /// The file to check: delimited text, also as .gz or .zst; - reads standard input
     #[arg(value_name = "FILE")]
     pub(crate) file: PathBuf,
 
@@ -51,8 +97,11 @@ pub(crate) struct CheckArgs {
     #[arg(long, value_name = "PATTERN")]
     pub(crate) dates: Vec<String>,
 
+    #[command(flatten)]
+    pub(crate) layout: LayoutArgs,
+
     /// The day that "today" means, as yyyy-MM-dd [default: the local date]
-    #[arg(long, value_name = "DATE")]
+    #[arg(long, value_name = "DATE", help_heading = "Options")]
     pub(crate) today: Option<String>,
 
     /// Write every finding to this file: .csv or .ndjson
@@ -76,7 +125,7 @@ pub(crate) struct CheckArgs {
     pub(crate) force: bool,
 
     /// How many threads to use [default: one for each processor]
-    #[arg(long, value_name = "N", value_parser = clap::value_parser!(u16).range(1..=256))]
+    #[arg(long, value_name = "N", value_parser = clap::value_parser!(u16).range(1..=256), help_heading = "Options")]
     pub(crate) threads: Option<u16>,
 }
 
@@ -106,6 +155,38 @@ pub(crate) enum FormatArg {
     Text,
     /// For programs: the report of format 1
     Json,
+}
+
+const PEEK_EXAMPLES: &str = "\
+Examples, on the demo data (`tidy-gate demo` writes it):
+  tidy-gate peek ward-7-survey.csv
+  tidy-gate peek ward-7-survey.csv --record tree.record.toml --format json";
+
+#[derive(Debug, Args)]
+#[command(after_help = PEEK_EXAMPLES)]
+pub(crate) struct PeekArgs {
+    /// The file to look at: delimited text, also as .gz or .zst; - reads standard input
+    #[arg(value_name = "FILE")]
+    pub(crate) file: PathBuf,
+
+    /// A record schema: its headings help to find the table
+    #[arg(long, short, value_name = "RECORD")]
+    pub(crate) record: Option<PathBuf>,
+
+    /// Read all of a large file instead of its beginning
+    #[arg(long)]
+    pub(crate) all: bool,
+
+    /// How many of the first rows to show
+    #[arg(long, value_name = "N", default_value_t = 5, value_parser = clap::value_parser!(u16).range(0..=100))]
+    pub(crate) rows: u16,
+
+    /// The form of what is shown
+    #[arg(long, value_enum, default_value_t = FormatArg::Text)]
+    pub(crate) format: FormatArg,
+
+    #[command(flatten)]
+    pub(crate) layout: LayoutArgs,
 }
 
 const EXPLAIN_EXAMPLES: &str = "\

@@ -189,16 +189,9 @@ impl std::str::FromStr for Code {
 
 /// All entries, scope by scope.
 pub fn entries() -> impl Iterator<Item = &'static Entry> {
-    [
-        file::ENTRIES,
-        headings::ENTRIES,
-        values::ENTRIES,
-        writing::ENTRIES,
-        rows::ENTRIES,
-        keys::ENTRIES,
-    ]
-    .into_iter()
-    .flatten()
+    [file::ENTRIES, headings::ENTRIES, values::ENTRIES, writing::ENTRIES, rows::ENTRIES, keys::ENTRIES]
+        .into_iter()
+        .flatten()
 }
 
 /// The entry of a code.

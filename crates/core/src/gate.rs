@@ -1,7 +1,7 @@
 //! The gate: a record schema, a file's headings and the settings of a run, compiled once; then every block
 //! of rows is judged by it, in any order and on any thread.
 
-mod cells;
+pub(crate) mod cells;
 mod describe;
 mod fast;
 mod judge;
@@ -21,8 +21,8 @@ pub use judge::{Judge, Judged, Tallies, Tally};
 pub(crate) use keyset::Confirm;
 pub use keyset::{RepeatGroup, Repeats, SuspectRow, Suspects};
 pub(crate) use opening::at_heading;
-pub(crate) use total::Ending;
 pub use rows::{ReadyField, RowView, RowsOf};
+pub(crate) use total::Ending;
 pub use wording::grouped;
 
 use crate::catalogue::{Code, Level};

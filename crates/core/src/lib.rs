@@ -10,6 +10,7 @@ pub mod gate;
 pub mod headings;
 pub mod likeness;
 pub mod order;
+pub mod profile;
 pub mod report;
 pub mod run;
 pub mod schema;

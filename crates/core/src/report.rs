@@ -6,6 +6,7 @@ use crate::finding::{Finding, letter};
 use crate::gate::{FIRST_OF_EACH, Gate, MOST_KEPT, Mode};
 use crate::headings::{How, Paired};
 use crate::run::Outcome;
+use crate::schema::RecordSchema;
 use schemars::JsonSchema;
 use serde::Serialize;
 use std::collections::BTreeMap;
@@ -201,6 +202,15 @@ pub struct Unjudged {
     pub why: String,
 }
 
+impl RecordFacts {
+    /// Of a record schema.
+    #[must_use]
+    pub fn of(schema: &RecordSchema) -> Self {
+        let RecordSchema { record, label, version, .. } = schema;
+        Self { name: record.clone(), label: label.clone(), version: version.clone() }
+    }
+}
+
 impl Report {
     /// The report of a check.
     #[must_use]
@@ -233,13 +243,9 @@ impl Report {
             mode: gate.settings().mode,
             today: gate.settings().today.to_string(),
             file,
-            record: RecordFacts {
-                name: schema.record.clone(),
-                label: schema.label.clone(),
-                version: schema.version.clone(),
-            },
+            record: RecordFacts::of(schema),
             plan: None,
-            columns: columns(gate, outcome),
+            columns: columns(gate, &outcome.filled),
             causes: Vec::new(),
             findings_left_out: all - findings.len() as u64,
             totals,
@@ -359,7 +365,9 @@ fn shown(mut kept: Vec<Finding>) -> Vec<Finding> {
     kept
 }
 
-fn columns(gate: &Gate, outcome: &Outcome) -> Vec<ColumnReport> {
+/// The columns and their fields; `filled` says how many cells of each hold something.
+#[must_use]
+pub fn columns(gate: &Gate, filled: &[u64]) -> Vec<ColumnReport> {
     let name =
         |field: &usize| gate.schema().fields.get(*field).map(|field| field.name.clone()).unwrap_or_default();
     let describe = |(index, paired): (usize, &Paired)| {
@@ -385,7 +393,7 @@ fn columns(gate: &Gate, outcome: &Outcome) -> Vec<ColumnReport> {
             field,
             how,
             proposals,
-            filled: outcome.filled.get(index).copied().unwrap_or_default(),
+            filled: filled.get(index).copied().unwrap_or_default(),
         }
     };
     gate.pairing().columns.iter().enumerate().map(describe).collect()

@@ -172,6 +172,20 @@ pub(crate) const SUSPICIONS: [&str; 9] = [
 ];
 
 impl RecordSchema {
+    /// A record without fields, for looking at a table without a record schema.
+    #[must_use]
+    pub fn empty() -> Self {
+        Self {
+            record: String::new(),
+            label: String::new(),
+            version: None,
+            key: Vec::new(),
+            unique: Vec::new(),
+            fields: Vec::new(),
+            picklists: Vec::new(),
+        }
+    }
+
     /// Reads a record schema; long picklists come from `lists`.
     ///
     /// # Errors

@@ -68,11 +68,16 @@ pub(crate) fn lay_out(
     stated: StatedRows,
     schema: Option<&RecordSchema>,
 ) -> Result<Rows, Error> {
-    let no_row = |row: u64| Error::NoSuchRow { path: path.to_owned(), row, last: rows.last().map_or(0, |row| row.number) };
+    let no_row = |row: u64| Error::NoSuchRow {
+        path: path.to_owned(),
+        row,
+        last: rows.last().map_or(0, |row| row.number),
+    };
     let mut found = Rows::default();
     let first_filled = rows.iter().skip(above).position(|row| row.filled() > 0).map(|at| at + above);
     if stated.by_position {
-        let first = stated.first_row.or_else(|| first_filled.and_then(|at| rows.get(at)).map(|row| row.number));
+        let first =
+            stated.first_row.or_else(|| first_filled.and_then(|at| rows.get(at)).map(|row| row.number));
         found.first_row = first.unwrap_or(1);
         found.facts.push(Fact::stated("headings", "none; columns pair by their position".to_owned()));
         if stated.first_row.is_some() {

@@ -6,11 +6,11 @@ use crate::failure::Failure;
 use crate::interrupt::{self, INTERRUPTED};
 use crate::progress::Progress;
 use crate::render::{self, faults, json, text};
+use encoding_rs::Encoding;
 use std::path::{Path, PathBuf};
 use tidy_gate_core::gate::{Gate, Mode, Settings};
 use tidy_gate_core::report::{FileFacts, Report, Tool, Verdict};
 use tidy_gate_core::run::{self, FindingSink, Outcome};
-use tidy_gate_core::scan::Dialect;
 use tidy_gate_core::schema::RecordSchema;
 use tidy_gate_core::value::{Date, DatePattern};
 use tidy_gate_files::{
@@ -52,16 +52,22 @@ pub(crate) fn check(args: &CheckArgs) -> anyhow::Result<(Report, Vec<PathBuf>)> 
     let ready = begin(&mut outputs, args.ready.as_deref(), "ready rows", ".csv")?;
     let held = begin(&mut outputs, args.held.as_deref(), "held rows", ".csv")?;
 
-    let compares = !schema.key.is_empty() || !schema.unique.is_empty();
-    let input = Input::open(&args.file, compares || ready.is_some() || held.is_some())?;
-    let file = TextFile::open(input, Dialect::default(), &INTERRUPTED)?;
-    let gate = Gate::new(schema, settings, file.table().clone());
     let threads = threads(args);
-    let mut list = findings.as_ref().map(FindingsFile::new).transpose()?;
-    let outcome = {
+    let mut options = args.layout.options();
+    let (file, gate, list, outcome) = loop {
+        let input = Input::open(&args.file)?;
+        let file = TextFile::open(input, &options, Some(&schema), true, &INTERRUPTED)?;
+        let gate = Gate::new(schema.clone(), settings.clone(), file.table().clone());
+        let mut list = findings.as_ref().map(FindingsFile::new).transpose()?;
         let progress = Progress::new(file.size());
         let sink = list.as_mut().map(|list| list as &mut dyn FindingSink<Error>);
-        run::judge(&gate, &file, threads, &progress, sink)?
+        match run::judge(&gate, &file, threads, &progress, sink) {
+            // The file began with ASCII alone; now that more is known of it, it is read anew.
+            Err(Error::OtherEncoding { encoding, .. }) if options.turned_to.is_none() => {
+                options.turned_to = Encoding::for_label(encoding.as_bytes());
+            }
+            outcome => break (file, gate, list, outcome?),
+        }
     };
     file.confirm_unchanged()?;
     let report = Report::new(&gate, &outcome, facts(&args.file, &file), tool());
@@ -70,7 +76,7 @@ pub(crate) fn check(args: &CheckArgs) -> anyhow::Result<(Report, Vec<PathBuf>)> 
         write_findings(list, output, &gate, &file, &outcome, &report)?;
     }
     // A file without rows ends the work: there are none to be handed on.
-    if outcome.counts.rows > 0 {
+    if outcome.counts.records() > 0 {
         let mut writers = RowWriters { ready, held };
         if writers.ready.is_some() || writers.held.is_some() {
             write_rows(&file, &gate, &outcome, threads, &Progress::new(file.size()), &mut writers)?;
@@ -106,7 +112,7 @@ fn write_findings(
     report: &Report,
 ) -> Result<(), Error> {
     let mut besides: Vec<_> = gate.opening().iter().chain(&outcome.late).cloned().collect();
-    if outcome.counts.rows == 0 {
+    if outcome.counts.records() == 0 {
         besides.extend(
             report
                 .findings
@@ -142,7 +148,7 @@ fn settings(args: &CheckArgs) -> Result<Settings, Failure> {
     Ok(Settings { mode: args.mode.into(), dates, today })
 }
 
-fn local_date() -> Date {
+pub(super) fn local_date() -> Date {
     let now = jiff::ZonedDateTime::now().date();
     let part = |part: i8| u8::try_from(part).unwrap_or(1);
     let date = Date::new(u16::try_from(now.year()).unwrap_or(1), part(now.month()), part(now.day()));
@@ -155,7 +161,7 @@ fn threads(args: &CheckArgs) -> usize {
 }
 
 /// Reads a record schema; gives the files of its picklists too.
-fn read_schema(path: &Path) -> anyhow::Result<(RecordSchema, Vec<PathBuf>)> {
+pub(super) fn read_schema(path: &Path) -> anyhow::Result<(RecordSchema, Vec<PathBuf>)> {
     let read = |source| Error::Read { path: path.to_owned(), source };
     if path.is_dir() {
         return Err(Error::Folder { path: path.to_owned() }.into());
@@ -189,22 +195,22 @@ fn no_record(file: &Path) -> Failure {
     Failure::usage("no record schema was named", help)
 }
 
-fn facts(path: &Path, file: &TextFile) -> FileFacts {
+pub(super) fn facts(path: &Path, file: &TextFile) -> FileFacts {
     let table = file.table();
     let name = path.file_name().unwrap_or(path.as_os_str()).to_string_lossy().into_owned();
-    let has_headings = !table.headings.is_empty();
+    let is_table = !table.headings.is_empty();
     FileFacts {
         name,
         bytes: file.bytes_read(),
         form: "csv".to_owned(),
         sheet: None,
-        encoding: Some("utf-8".to_owned()),
+        encoding: Some(file.encoding()),
         delimiter: Some(char::from(table.dialect.delimiter).to_string()),
-        heading_row: has_headings.then_some(table.heading_row),
-        first_row: has_headings.then_some(table.heading_row + 1),
+        heading_row: table.heading_row.filter(|_| is_table),
+        first_row: is_table.then_some(table.first_row),
     }
 }
 
-fn tool() -> Tool {
+pub(super) fn tool() -> Tool {
     Tool { name: "tidy-gate".to_owned(), version: env!("CARGO_PKG_VERSION").to_owned() }
 }

@@ -1,6 +1,6 @@
 //! `demo`: the demo world in a folder, and a walk through the main job on it.
 
-use super::{check, explain};
+use super::{check, explain, peek};
 use crate::Ended;
 use crate::args::{Cli, Command, DemoArgs};
 use crate::failure::Failure;
@@ -118,6 +118,7 @@ impl Walk {
         ))?;
         match Cli::try_parse_from(std::iter::once("tidy-gate").chain(words.iter().copied()))?.command {
             Command::Check(args) => drop(check::run(&args)?),
+            Command::Peek(args) => drop(peek::run(&args)?),
             Command::Explain(args) => drop(explain::run(&args)?),
             Command::Demo(_) => {}
         }

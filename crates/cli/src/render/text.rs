@@ -4,6 +4,7 @@
 mod columns;
 mod groups;
 mod next;
+pub(crate) mod peek;
 
 pub(crate) use next::command_lines;
 
@@ -13,7 +14,7 @@ use anstyle::Style;
 use std::path::PathBuf;
 use tidy_gate_core::catalogue::Level;
 use tidy_gate_core::gate::grouped;
-use tidy_gate_core::report::{Report, Verdict};
+use tidy_gate_core::report::{FileFacts, Report, Verdict};
 
 /// The most lines of a report.
 const MOST_LINES: usize = 78;
@@ -46,6 +47,7 @@ impl Context {
             ModeArg::Update => arguments.push("--mode update".to_owned()),
             ModeArg::Both => arguments.push("--mode both".to_owned()),
         }
+        arguments.extend(args.layout.typed());
         arguments.extend(args.dates.iter().map(|dates| format!("--dates {}", quoted(dates))));
         arguments.extend(args.today.iter().map(|today| format!("--today {today}")));
         let is_written = |path: &Option<PathBuf>| path.as_ref().is_some_and(|path| written.contains(path));
@@ -121,16 +123,7 @@ fn head(report: &Report, context: &Context, width: usize) -> Vec<String> {
     lines.push(String::new());
     let file = &report.file;
     let where_headings = file.heading_row.map(|row| format!(", headings in row {row}")).unwrap_or_default();
-    let delimiter = match file.delimiter.as_deref() {
-        Some(",") => ", commas",
-        _ => "",
-    };
-    let encoding = file.encoding.as_deref().unwrap_or_default().to_uppercase();
-    let form = format!(
-        "{}, {} in {encoding}{delimiter}{where_headings}",
-        size(file.bytes),
-        file.form.to_uppercase()
-    );
+    let form = format!("{}, {}{where_headings}", size(file.bytes), form(file));
     let version = report.record.version.as_ref().map(|version| format!(" {version}")).unwrap_or_default();
     let record = format!("{} ({}{version})", report.record.label, report.record.name);
     let left_out =
@@ -177,6 +170,23 @@ fn head(report: &Report, context: &Context, width: usize) -> Vec<String> {
     lines
 }
 
+/// The form of a text: what it is, its encoding, what stands between its cells.
+fn form(file: &FileFacts) -> String {
+    let encoding = file.encoding.as_deref().unwrap_or_default();
+    let encoding = encoding
+        .strip_prefix("windows-")
+        .map_or_else(|| encoding.to_uppercase(), |page| format!("Windows-{page}"));
+    let delimiter = file.delimiter.as_deref().and_then(|text| text.bytes().next()).map(|delimiter| {
+        let name = tidy_gate_files::delimiter_name(delimiter);
+        if name.len() > 1 && !name.contains(' ') {
+            format!(", {name}s")
+        } else {
+            format!(", {name} between cells")
+        }
+    });
+    format!("{} in {encoding}{}", file.form.to_uppercase(), delimiter.unwrap_or_default())
+}
+
 /// The verdict in a sentence.
 fn verdict(report: &Report) -> String {
     let counts = &report.counts;
@@ -190,7 +200,9 @@ fn verdict(report: &Report) -> String {
         Verdict::Open => {
             format!("The file may be loaded: all {} are ready.", counted(counts.rows, "row", "rows"))
         }
-        Verdict::Shut if counts.rows == 0 => "The file may not be loaded: it holds no rows.".to_owned(),
+        Verdict::Shut if counts.rows == counts.left_out => {
+            "The file may not be loaded: it holds no rows.".to_owned()
+        }
         Verdict::Shut if counts.ready == 0 && !row_stops => {
             format!(
                 "The file may not be loaded: what is wrong with it holds all {}.",

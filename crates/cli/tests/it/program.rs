@@ -213,8 +213,7 @@ fn the_demo_writes_its_world_walks_and_can_be_run_again() {
     assert_eq!(ran.out.matches("GATE SHUT").count(), 2);
     // Each command that is shown works as it is typed.
     let typed = ran.out.replace(" \\\n", " ");
-    let shown: Vec<_> =
-        typed.lines().filter_map(|line| line.trim().strip_prefix("tidy-gate ")).collect();
+    let shown: Vec<_> = typed.lines().filter_map(|line| line.trim().strip_prefix("tidy-gate ")).collect();
     assert!(shown.len() > 8, "{shown:?}");
     for words in shown {
         let words = words

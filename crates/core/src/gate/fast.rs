@@ -62,7 +62,8 @@ impl Sweep<'_> {
             Program::Text { rules, .. } if !self.cells.oddities.non_ascii => {
                 let looks = self.cells.oddities.any_in_text();
                 self.over(|start, end| {
-                    ascii_text(buffer, start, end, rules, dialect) && !(looks && is_odd_at(buffer, start, end))
+                    ascii_text(buffer, start, end, rules, dialect)
+                        && !(looks && is_odd_at(buffer, start, end))
                 })
             }
             Program::Text { .. } => self.over(|_, _| false),
@@ -285,9 +286,7 @@ fn decimal(buffer: &[u8], start: usize, end: usize, most: (usize, usize), bounds
     let Some(bounds) = bounds.get(after) else { return false };
     let bounds = if minus { &bounds.minus } else { &bounds.plus };
     match few_digits(digits, count) {
-        Some(value) => {
-            bounds.0 <= value && value <= bounds.1 && (after > 0 || !is_odd_number(value))
-        }
+        Some(value) => bounds.0 <= value && value <= bounds.1 && (after > 0 || !is_odd_number(value)),
         None => false,
     }
 }
@@ -322,7 +321,6 @@ fn date(buffer: &[u8], start: usize, end: usize, fixed: &FixedDate, min: u32, ma
 }
 
 /// The days of `writing` that hold the place of one.
-#[expect(clippy::indexing_slicing, reason = "two of two")]
 const PLACEHOLDER_PACKED: [u32; 2] = {
     let [one, two] = PLACEHOLDER_DAYS;
     const fn pack(day: (u16, u8, u8)) -> u32 {

@@ -260,9 +260,9 @@ pub(crate) fn with_zeros(rules: &TextRules, text: &str) -> Option<String> {
     if !text.bytes().all(|byte| byte.is_ascii_digit()) || pattern.fits(text) {
         return None;
     }
-    (1..=MOST).map(|zeros| format!("{}{text}", "0".repeat(zeros))).find(|padded| {
-        pattern.fits(padded) && judge_length(rules.length, padded) == Verdict::SOUND
-    })
+    (1..=MOST)
+        .map(|zeros| format!("{}{text}", "0".repeat(zeros)))
+        .find(|padded| pattern.fits(padded) && judge_length(rules.length, padded) == Verdict::SOUND)
 }
 
 fn judge_length(length: Length, text: &str) -> Verdict {

@@ -152,9 +152,34 @@ fn first_row(gate: &Gate, block: &Block) -> Vec<String> {
 
 /// Words for a total, in the languages spreadsheets are kept in.
 const TOTALS: [&str; 28] = [
-    "total", "totals", "totaal", "totale", "totali", "totales", "totaux", "totais", "toplam", "sum", "sums",
-    "summe", "summa", "somme", "suma", "soma", "gesamt", "gesamtsumme", "insgesamt", "razem", "celkem",
-    "összesen", "yhteensä", "итого", "всего", "σύνολο", "合計", "總計",
+    "total",
+    "totals",
+    "totaal",
+    "totale",
+    "totali",
+    "totales",
+    "totaux",
+    "totais",
+    "toplam",
+    "sum",
+    "sums",
+    "summe",
+    "summa",
+    "somme",
+    "suma",
+    "soma",
+    "gesamt",
+    "gesamtsumme",
+    "insgesamt",
+    "razem",
+    "celkem",
+    "összesen",
+    "yhteensä",
+    "итого",
+    "всего",
+    "σύνολο",
+    "合計",
+    "總計",
 ];
 
 /// Whether a cell is a word for a total, alone or with another beside it (`Grand total`, `Total:`).
@@ -171,7 +196,8 @@ mod tests {
 
     #[test]
     fn totals_are_known_by_word_and_sums_are_exact() {
-        for word in ["Total", "TOTAL:", "Grand total", "Summe", "Total général", "Итого", "Sub-total"] {
+        for word in ["Total", "TOTAL:", "Grand total", "Summe", "Total général", "Итого", "Sub-total"]
+        {
             assert!(is_total_word(word), "{word}");
         }
         for word in ["", "Totalled", "Total of ward 7", "Sumach", "12", "the total of all of them"] {

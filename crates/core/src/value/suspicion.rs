@@ -18,8 +18,11 @@ pub fn has_stray_space(trimmed: &str) -> bool {
 
 /// A space other than U+0020 and the tab.
 pub(crate) fn is_uncommon_space(c: char) -> bool {
-    matches!(c, '\u{A0}' | '\u{1680}' | '\u{2000}'..='\u{200A}' | '\u{2028}' | '\u{2029}' | '\u{202F}'
-        | '\u{205F}' | '\u{3000}')
+    matches!(
+        c,
+        '\u{A0}' | '\u{1680}' | '\u{2000}'
+            ..='\u{200A}' | '\u{2028}' | '\u{2029}' | '\u{202F}' | '\u{205F}' | '\u{3000}'
+    )
 }
 
 /// The first character that nobody sees: zero-width ones and direction marks; not joiners where a script or
@@ -152,7 +155,9 @@ pub fn has_lost_precision(trimmed: &str) -> bool {
     if bytes.iter().all(u8::is_ascii_digit) {
         let behind = bytes.get(15..).unwrap_or_default();
         let kept = bytes.get(..15).unwrap_or_default();
-        return !behind.is_empty() && behind.iter().all(|&byte| byte == b'0') && kept.iter().any(|&b| b != b'0');
+        return !behind.is_empty()
+            && behind.iter().all(|&byte| byte == b'0')
+            && kept.iter().any(|&b| b != b'0');
     }
     let Some((mantissa, power)) = trimmed.split_once("E+").or_else(|| trimmed.split_once("e+")) else {
         return false;
@@ -233,7 +238,9 @@ mod tests {
         for text in ["HT\u{200B}-1", "\u{FEFF}HT", "Oak\u{200E}", "so\u{AD}rt", "a\u{200D}b", "\u{202E}abc"] {
             assert!(invisible(text).is_some(), "{text:?}");
         }
-        for text in ["نامه\u{200C}ها", "क्\u{200D}ष", "👩\u{200D}🌾", "🏴\u{E0067}\u{E0062}\u{E007F}", "naïve ☀️"] {
+        for text in
+            ["نامه\u{200C}ها", "क्\u{200D}ष", "👩\u{200D}🌾", "🏴\u{E0067}\u{E0062}\u{E007F}", "naïve ☀️"]
+        {
             assert_eq!(invisible(text), None, "{text:?}");
         }
     }
@@ -244,7 +251,8 @@ mod tests {
         assert_eq!(twin("M\u{430}ple"), Some(Some("Maple".to_owned())));
         assert_eq!(twin("\u{391}lder tree"), Some(Some("Alder".to_owned())));
         assert_eq!(twin("Мoсква"), Some(None), "a Latin o in a Cyrillic word");
-        for text in ["Maple", "naïve", "Москва", "Москва Road", "5 kΩ", "東京Tower", "10 µm", "Ångström"] {
+        for text in ["Maple", "naïve", "Москва", "Москва Road", "5 kΩ", "東京Tower", "10 µm", "Ångström"]
+        {
             assert_eq!(lookalike(text), None, "{text}");
         }
     }
@@ -262,7 +270,15 @@ mod tests {
             (
                 has_lost_precision,
                 &["1.23E+15", "1,23457E+12", "4E+11", "4539578763621480", "12345678901234500000"],
-                &["1.23E15", "12E+15", "453957876362148", "4539578763621486", "E+15", "1.2E+x", "0000000000000000"],
+                &[
+                    "1.23E15",
+                    "12E+15",
+                    "453957876362148",
+                    "4539578763621486",
+                    "E+15",
+                    "1.2E+x",
+                    "0000000000000000",
+                ],
             ),
             (
                 is_placeholder,
@@ -282,7 +298,9 @@ mod tests {
 
     #[test]
     fn text_encoded_twice_is_put_back() {
-        let twice = |text: &str| encoding_rs::WINDOWS_1252.decode_without_bom_handling(text.as_bytes()).0.into_owned();
+        let twice = |text: &str| {
+            encoding_rs::WINDOWS_1252.decode_without_bom_handling(text.as_bytes()).0.into_owned()
+        };
         for text in ["café", "Ågård – 5 €", "naïve “quoted” text", "über"] {
             assert_eq!(before_double_encoding(&twice(text)).as_deref(), Some(text));
             assert_eq!(before_double_encoding(text), None, "{text}");

@@ -73,7 +73,8 @@ impl Below<'_> {
 
     /// No key, and every filled cell is a unit; two at least where the record has no key.
     fn is_units(&self, row: &FirstRow) -> bool {
-        let is_key = |column: usize| self.field(column).is_some_and(|(number, _)| self.schema.key.contains(&number));
+        let is_key =
+            |column: usize| self.field(column).is_some_and(|(number, _)| self.schema.key.contains(&number));
         let has_key = (0..self.columns.len()).any(is_key);
         row.filled() >= if has_key { 1 } else { 2 }
             && filled(row).all(|(column, cell)| !is_key(column) && is_unit(cell))

@@ -7,7 +7,8 @@ use tidy_gate_core::schema::RecordSchema;
 
 /// The place of the heading row among the rows, and why; nothing when no row holds anything.
 pub(super) fn find(rows: &[FirstRow], above: usize, schema: Option<&RecordSchema>) -> Option<(usize, Fact)> {
-    let looked_at = || rows.iter().enumerate().skip(above).take(LOOKED_AT).filter(|(_, row)| row.filled() > 0);
+    let looked_at =
+        || rows.iter().enumerate().skip(above).take(LOOKED_AT).filter(|(_, row)| row.filled() > 0);
     let (first, _) = looked_at().next()?;
     let named = schema.and_then(|schema| {
         let words = HeadingWords::of(&schema.fields);
@@ -34,7 +35,8 @@ pub(super) fn find(rows: &[FirstRow], above: usize, schema: Option<&RecordSchema
         return Some((at, Fact::plain("headings", choice, evidence)));
     }
     let passed = rows.iter().take(at).skip(above).filter(|row| row.filled() > 0).count();
-    let passed = if passed == 1 { "1 row above it is".to_owned() } else { format!("{passed} rows above it are") };
+    let passed =
+        if passed == 1 { "1 row above it is".to_owned() } else { format!("{passed} rows above it are") };
     Some((at, Fact::guessed("headings", choice, format!("{evidence}; {passed} passed over"))))
 }
 
@@ -44,7 +46,8 @@ fn cells(count: usize) -> String {
 
 /// The first row that is nearly as wide as most and holds hardly anything but words, no two of them the same.
 pub(crate) fn by_shape(rows: &[FirstRow], above: usize) -> Option<usize> {
-    let mut widths: Vec<usize> = rows.iter().skip(above).map(FirstRow::filled).filter(|&width| width > 0).collect();
+    let mut widths: Vec<usize> =
+        rows.iter().skip(above).map(FirstRow::filled).filter(|&width| width > 0).collect();
     widths.sort_unstable();
     let usual = *widths.get(widths.len() / 2)?;
     rows.iter().enumerate().skip(above).take(LOOKED_AT).find_map(|(at, row)| {

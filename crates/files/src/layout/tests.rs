@@ -28,11 +28,19 @@ fn headings_are_found_by_what_they_name_then_by_shape() {
     for (text, with_schema, without) in [
         ("tag_no|site|girth/1|2|3", (Some(1), 2, 0), Some(1)),
         ("Survey of ward 7//Tag number|Site|Girth|Height/HT-9|Mill|2|3", (Some(3), 4, 0), Some(3)),
-        ("Site: Mill|||/by|A. Example||/Tag number|Site|Girth|Height/HT-9|Mill|2|3/HT-8|Mill|2|3", (Some(3), 4, 0), Some(3)),
+        (
+            "Site: Mill|||/by|A. Example||/Tag number|Site|Girth|Height/HT-9|Mill|2|3/HT-8|Mill|2|3",
+            (Some(3), 4, 0),
+            Some(3),
+        ),
         // The labels and the names: the first of equals, and the names are left out.
         ("Tag number|Site|Girth/tag_no|site|girth/HT-9|Mill|2", (Some(1), 3, 1), Some(1)),
         ("Tag number|Site|Girth|Height/||(cm)|m/HT-9|Mill|2|3", (Some(1), 3, 1), Some(1)),
-        ("Tag number|Site|Girth|Height/tag_no|site|girth|height/||cm|m/HT-1|Mill|2|3/HT-9|Mill|2|3", (Some(1), 5, 3), Some(1)),
+        (
+            "Tag number|Site|Girth|Height/tag_no|site|girth|height/||cm|m/HT-1|Mill|2|3/HT-9|Mill|2|3",
+            (Some(1), 5, 3),
+            Some(1),
+        ),
         // Nothing is left out on weaker grounds.
         ("Tag number|Site|Girth|Height/HT-1|cm|2|3", (Some(1), 2, 0), Some(1)),
         ("Tag number|Site|Girth|Height/|Mill|cm|m/HT-9|Mill|2|3", (Some(1), 2, 0), Some(1)),

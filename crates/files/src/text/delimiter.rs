@@ -63,10 +63,9 @@ pub(super) fn choose(bytes: &[u8], from: usize, words: Option<&HeadingWords<'_>>
     let name = delimiter_name(best.dialect.delimiter);
     let evidence = match best.named {
         0 | 1 if best.evenness == 0 => "no other common one stands between cells".to_owned(),
-        0 => format!(
-            "{} of the {} rows looked at have {} cells with it",
-            best.regular, best.rows, best.width
-        ),
+        0 => {
+            format!("{} of the {} rows looked at have {} cells with it", best.regular, best.rows, best.width)
+        }
         1 => "one heading names a field with it".to_owned(),
         named => format!("{named} headings name a field with it"),
     };
@@ -95,7 +94,8 @@ impl Trial {
         let named = words.map_or(0, |words| {
             filled.iter().take(LOOKED_AT).map(|row| words.named_by(&row.cells)).max().unwrap_or(0)
         });
-        let mut widths: Vec<usize> = filled.iter().map(|row| row.cells.len()).filter(|&width| width > 1).collect();
+        let mut widths: Vec<usize> =
+            filled.iter().map(|row| row.cells.len()).filter(|&width| width > 1).collect();
         widths.sort_unstable();
         let runs = widths.chunk_by(|one, other| one == other).map(|run| (run.len(), run.first().copied()));
         let (regular, width) = runs.max().map_or((0, 1), |(count, width)| (count, width.unwrap_or(1)));

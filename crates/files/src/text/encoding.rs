@@ -140,7 +140,10 @@ mod tests {
         assert_eq!(name(&utf16(text, false)), ("UTF-16BE", How::Guessed));
         assert_eq!(name(&utf16("\u{FEFF}ä", true)), ("UTF-16LE", How::Certain));
         assert_eq!(name("Ä b ü ß é ñ ø å".as_bytes().get(..20).unwrap()).0, "UTF-8");
-        assert_eq!(name(b"name,town\nM\xFCller,K\xF6ln\nStra\xDFe,D\xFCren\n"), ("windows-1252", How::Guessed));
+        assert_eq!(
+            name(b"name,town\nM\xFCller,K\xF6ln\nStra\xDFe,D\xFCren\n"),
+            ("windows-1252", How::Guessed)
+        );
         // A few spoilt bytes do not make a text another one.
         assert_eq!(name("é è ü\u{0}".replace('\0', "").as_bytes()).1, How::Certain);
         assert_eq!(name(b"\xC3\xA9\xC3\xA8\xC3\xBC \xE9"), ("UTF-8", How::Guessed));

@@ -86,7 +86,9 @@ pub(super) fn no_table(bytes: &[u8], decoded: bool) -> Option<Shape> {
         return Some(shape);
     }
     let start = bytes.get(bom_len(bytes)..).unwrap_or_default().trim_ascii_start();
-    for (tag, shape) in [("<!doctype html", "an HTML page"), ("<html", "an HTML page"), ("<?xml", "an XML document")] {
+    for (tag, shape) in
+        [("<!doctype html", "an HTML page"), ("<html", "an HTML page"), ("<?xml", "an XML document")]
+    {
         if start.get(..tag.len()).is_some_and(|start| start.eq_ignore_ascii_case(tag.as_bytes())) {
             return Some(Shape::Known(shape));
         }
@@ -116,7 +118,8 @@ mod tests {
     fn the_first_rows_have_their_places() {
         let text = b"\n,,\r\n\"a\nb\" , c\r\n1,2\n3,\"x";
         let found = sample(text, 0, Dialect::default(), 9);
-        let rows: Vec<_> = found.rows.iter().map(|row| (row.row.number, row.line, row.start, row.row.filled())).collect();
+        let rows: Vec<_> =
+            found.rows.iter().map(|row| (row.row.number, row.line, row.start, row.row.filled())).collect();
         assert_eq!(rows, [(1, 1, 0, 0), (2, 2, 1, 0), (3, 3, 5, 2), (4, 5, 16, 2)]);
         assert_eq!(found.rows[2].row.cells, ["a\nb", "c"]);
         let (open, quote) = found.open.unwrap();

@@ -116,7 +116,8 @@ impl<R: Read> Recoder<R> {
         let mut at = 0;
         loop {
             let rest = self.raw.get(at..whole).unwrap_or_default();
-            let room = self.decoder.max_utf8_buffer_length_without_replacement(rest.len()).unwrap_or(CHUNK * 3);
+            let room =
+                self.decoder.max_utf8_buffer_length_without_replacement(rest.len()).unwrap_or(CHUNK * 3);
             let start = self.text.len();
             self.text.resize(start + room + 1, 0);
             let into = self.text.get_mut(start..).unwrap_or_default();
@@ -164,7 +165,8 @@ mod tests {
         let raw: Vec<u8> = text.encode_utf16().flat_map(u16::to_le_bytes).collect();
         let mut points = Vec::new();
         let mut whole = vec![0; text.len() + 10];
-        let count = Recoder::new(UTF_16LE, raw.as_slice(), 0).fill(&mut whole, |point| points.push(point)).unwrap();
+        let count =
+            Recoder::new(UTF_16LE, raw.as_slice(), 0).fill(&mut whole, |point| points.push(point)).unwrap();
         assert!(whole[..count] == *text.as_bytes() && points.len() > 3);
         for point in points {
             let mut piece = vec![0; 1000];

@@ -107,7 +107,18 @@ impl TextFile {
             is_done,
         };
         let inner = Mutex::new(inner);
-        Ok(Self { path, table, heading_bytes, facts, stream_facts, returns_alone, size, again, inner, interrupted })
+        Ok(Self {
+            path,
+            table,
+            heading_bytes,
+            facts,
+            stream_facts,
+            returns_alone,
+            size,
+            again,
+            inner,
+            interrupted,
+        })
     }
 
     /// The table.
@@ -334,7 +345,8 @@ impl Inner {
         while first.rows < count
             && let RowWalk::Whole { end, .. } = walk_row(content, first.end, dialect, |_| (), |_| ())
         {
-            first.lines += memchr::memchr_iter(b'\n', content.get(first.end..end).unwrap_or_default()).count() as u64;
+            first.lines +=
+                memchr::memchr_iter(b'\n', content.get(first.end..end).unwrap_or_default()).count() as u64;
             (first.end, first.rows) = (end, first.rows + 1);
         }
         first
@@ -351,7 +363,9 @@ impl Inner {
         }
         let ending = starts.windows(2).enumerate().rev().find_map(|(number, pair)| {
             let row = content.get(*pair.first()?..*pair.last()?)?;
-            let has_value = row.iter().any(|byte| !byte.is_ascii_whitespace() && *byte != dialect.delimiter && *byte != dialect.quote);
+            let has_value = row.iter().any(|byte| {
+                !byte.is_ascii_whitespace() && *byte != dialect.delimiter && *byte != dialect.quote
+            });
             has_value.then_some((number as u64, *pair.first()?))
         });
         let Some((rows_before, at)) = ending else { return };

@@ -57,9 +57,10 @@ pub(super) fn open(
         let mut facts = stream_facts(stream);
         let in_text = delimiter::stated_in_text(&bytes, from);
         let (dialect, fact) = match (options.delimiter, in_text) {
-            (Some(delimiter), _) => {
-                (Dialect { delimiter, ..Dialect::default() }, Fact::stated("delimiter", delimiter_name(delimiter)))
-            }
+            (Some(delimiter), _) => (
+                Dialect { delimiter, ..Dialect::default() },
+                Fact::stated("delimiter", delimiter_name(delimiter)),
+            ),
             (None, Some(delimiter)) => {
                 let why = "the first line says so (sep=)".to_owned();
                 let fact = Fact::guessed("delimiter", delimiter_name(delimiter), why);
@@ -75,11 +76,21 @@ pub(super) fn open(
         if is_whole || is_enough {
             break (bytes, found, dialect, facts, usize::from(in_text.is_some()));
         }
-        if let Some((open, _)) = found.open.as_ref().filter(|(open, _)| bytes.len() - open.start >= options.limits.row) {
-            return Err(Error::RowTooLong { path: path.to_owned(), line: open.line, limit: options.limits.row });
+        if let Some((open, _)) =
+            found.open.as_ref().filter(|(open, _)| bytes.len() - open.start >= options.limits.row)
+        {
+            return Err(Error::RowTooLong {
+                path: path.to_owned(),
+                line: open.line,
+                limit: options.limits.row,
+            });
         }
         if wanted >= FARTHEST.max(options.limits.row) {
-            return Err(Error::RowTooFar { path: path.to_owned(), row: farthest.max(last + 1), limit: wanted });
+            return Err(Error::RowTooFar {
+                path: path.to_owned(),
+                row: farthest.max(last + 1),
+                limit: wanted,
+            });
         }
         wanted *= 2;
     };
@@ -207,5 +218,9 @@ fn usual_width(found: &Sample, first_row: u64) -> usize {
     let rows = found.rows.iter().filter(|row| row.row.number >= first_row && row.row.filled() > 0);
     let mut widths: Vec<usize> = rows.map(|row| row.row.cells.len()).collect();
     widths.sort_unstable();
-    widths.chunk_by(|one, other| one == other).map(|run| (run.len(), run.first().copied())).max().map_or(0, |most| most.1.unwrap_or(0))
+    widths
+        .chunk_by(|one, other| one == other)
+        .map(|run| (run.len(), run.first().copied()))
+        .max()
+        .map_or(0, |most| most.1.unwrap_or(0))
 }

@@ -10,8 +10,9 @@ use super::{Lanes, Task};
 use crate::{Dialect, Oddities};
 use std::arch::x86_64::{
     __m128i, __m256i, _mm_clmulepi64_si128, _mm_cvtsi64_si128, _mm_cvtsi128_si64, _mm256_and_si256,
-    _mm256_andnot_si256,    _mm256_cmpeq_epi8, _mm256_loadu_si256, _mm256_max_epu8, _mm256_min_epu8, _mm256_movemask_epi8,
-    _mm256_or_si256, _mm256_set1_epi8, _mm256_setr_epi8, _mm256_setzero_si256, _mm256_shuffle_epi8,
+    _mm256_andnot_si256, _mm256_cmpeq_epi8, _mm256_loadu_si256, _mm256_max_epu8, _mm256_min_epu8,
+    _mm256_movemask_epi8, _mm256_or_si256, _mm256_set1_epi8, _mm256_setr_epi8, _mm256_setzero_si256,
+    _mm256_shuffle_epi8,
 };
 
 /// Whether this processor has what `Avx2` needs.
@@ -165,7 +166,10 @@ impl Lanes for Avx2 {
             let (a, b) = halves(step);
             self.seen = _mm256_or_si256(self.seen, _mm256_or_si256(a, b));
             self.least = _mm256_min_epu8(self.least, _mm256_min_epu8(a, b));
-            self.control = _mm256_or_si256(self.control, _mm256_or_si256(controls(a, self.delimiter), controls(b, self.delimiter)));
+            self.control = _mm256_or_si256(
+                self.control,
+                _mm256_or_si256(controls(a, self.delimiter), controls(b, self.delimiter)),
+            );
             self.letters = _mm256_or_si256(self.letters, _mm256_or_si256(odd_letters(a), odd_letters(b)));
             let spaces = equal(step, set(b' '));
             self.doubled |= spaces & (spaces << 1 | self.after_space);

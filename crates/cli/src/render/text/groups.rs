@@ -75,6 +75,12 @@ fn group(report: &Report, total: &Total, width: usize) -> Vec<String> {
     let indent = "         ";
     let width = width.saturating_sub(indent.len());
     let Some(example) = examples.first() else { return lines };
+    if total.code == Code::LayoutGuessed {
+        // Each says something of its own.
+        let sentences = examples.iter().flat_map(|finding| textwrap::wrap(&finding.message, width));
+        lines.extend(sentences.map(|line| format!("{indent}{}", shown(&line))));
+        return lines;
+    }
     let rows = rows(total, &examples).map(|rows| cut(&rows, width));
     match sample(example, width) {
         Some(text) => {

@@ -22,7 +22,9 @@ pub(super) fn lines(report: &Report, context: &Context, width: usize) -> Vec<Str
                 again(" --ready ready.csv"),
             ));
         }
-        Verdict::Shut if counts.rows == 0 => steps.push(("Ask for the file with its rows.".to_owned(), None)),
+        Verdict::Shut if counts.rows == counts.left_out => {
+            steps.push(("Ask for the file with its rows.".to_owned(), None))
+        }
         Verdict::Shut => {
             let explain = worst(report).map(|total| format!("{} explain {}", context.program, total.code));
             let whole_file = counts.ready == 0

@@ -98,9 +98,7 @@ fn headings_beyond_all_bounds_are_refused() {
         file.write_all(text).unwrap();
         open(file.path()).map(|_| ()).unwrap_err().to_string()
     };
-    assert!(
-        open(&b"a,".repeat(20_000)).contains("there are 20001 headings; at most 16384 columns are read")
-    );
+    assert!(open(&b"a,".repeat(20_000)).contains("there are 20001 headings; at most 16384 columns are read"));
     assert!(
         open(&b"abcdefgh".repeat(5 << 20)).contains("the row that begins on line 1 is longer than 32 MiB")
     );

@@ -1,0 +1,152 @@
+//! What kind of value a text seems to be.
+
+use crate::value::{Date, DatePattern, DateReading, Number, email, truth};
+
+/// What a text can be taken for, the plainest first.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash)]
+pub enum Class {
+    /// Digits, perhaps with a sign.
+    Integer,
+    /// Digits that begin with a zero: more a code than a number.
+    Code,
+    /// A number with a decimal point.
+    Decimal,
+    /// A number with a decimal comma.
+    CommaDecimal,
+    /// A day in one of the common forms, by its number among them.
+    Date(u8),
+    /// A day in such a form with a time of day behind it.
+    Datetime(u8),
+    /// A time of day.
+    Time,
+    /// A word for yes or no.
+    Boolean,
+    /// An e-mail address.
+    Email,
+    /// A web address.
+    Url,
+    /// A UUID.
+    Uuid,
+    /// Anything else.
+    Text,
+}
+
+/// The common forms of days. Where two read a cell alike, the first counts, and its twin is told of.
+const FORMS: [&str; 14] = [
+    "yyyy-MM-dd",
+    "dd/MM/yyyy",
+    "MM/dd/yyyy",
+    "dd.MM.yyyy",
+    "dd-MM-yyyy",
+    "MM-dd-yyyy",
+    "yyyy/MM/dd",
+    "yyyy.MM.dd",
+    "d MMM yyyy",
+    "d MMMM yyyy",
+    "dd/MM/yy",
+    "MM/dd/yy",
+    "dd.MM.yy",
+    "d-MMM-yy",
+];
+
+/// The readers of the kinds.
+#[derive(Debug)]
+pub(super) struct Kinds {
+    forms: Vec<DatePattern>,
+    today: Date,
+}
+
+impl Kinds {
+    pub(super) fn new(today: Date) -> Self {
+        Self { forms: FORMS.iter().filter_map(|form| DatePattern::new(form).ok()).collect(), today }
+    }
+
+    /// What a trimmed text seems to be, and every date form that reads it.
+    pub(super) fn class(&self, text: &str) -> (Class, Vec<u8>) {
+        let first = text.chars().next().unwrap_or(' ');
+        if first.is_ascii_digit() || "+-(\u{2212}.".contains(first) {
+            if Number::integer(text).is_some() {
+                let is_code = text.len() > 1 && text.starts_with('0');
+                return (if is_code { Class::Code } else { Class::Integer }, Vec::new());
+            }
+            if Number::decimal(text).is_some() {
+                return (Class::Decimal, Vec::new());
+            }
+            if text.matches(',').count() == 1 && Number::decimal(&text.replace(',', ".")).is_some() {
+                return (Class::CommaDecimal, Vec::new());
+            }
+        }
+        if first.is_ascii_digit() && text.len() <= 40 {
+            if is_time(text) {
+                return (Class::Time, Vec::new());
+            }
+            let (day, has_time) = match text.split_once(['T', ' ']) {
+                Some((day, time)) if is_time(time.split(['+', 'Z', '-', '.']).next().unwrap_or_default()) => {
+                    (day, true)
+                }
+                _ => (text, false),
+            };
+            let forms = self.forms_of(day);
+            if let Some(&form) = forms.first() {
+                return (if has_time { Class::Datetime(form) } else { Class::Date(form) }, forms);
+            }
+        }
+        let class = if truth::read(text).is_some() {
+            Class::Boolean
+        } else if text.contains('@') && email::judge(text).is_ok() {
+            Class::Email
+        } else if text.starts_with("http://") || text.starts_with("https://") {
+            Class::Url
+        } else if is_uuid(text) {
+            Class::Uuid
+        } else {
+            Class::Text
+        };
+        (class, Vec::new())
+    }
+
+    fn forms_of(&self, text: &str) -> Vec<u8> {
+        let reads = |form: &DatePattern| matches!(form.read(text, self.today), DateReading::Day { .. });
+        (0..).zip(&self.forms).filter(|(_, form)| reads(form)).map(|(number, _)| number).collect()
+    }
+
+    /// The day that a text gives in a form.
+    pub(super) fn day(&self, text: &str, form: u8) -> Option<Date> {
+        let day =
+            text.split_once(['T', ' ']).filter(|(_, time)| time.contains(':')).map_or(text, |parts| parts.0);
+        match self.forms.get(usize::from(form))?.read(day, self.today) {
+            DateReading::Day { date, .. } => Some(date),
+            _ => None,
+        }
+    }
+}
+
+/// A form as it is written.
+pub(super) fn form(number: u8) -> &'static str {
+    FORMS.get(usize::from(number)).copied().unwrap_or_default()
+}
+
+/// How many forms there are.
+pub(super) const COUNT: usize = FORMS.len();
+
+fn is_time(text: &str) -> bool {
+    let parts: Vec<_> = text.split(':').collect();
+    let fits = |part: &str, most: u8| {
+        (1..=2).contains(&part.len())
+            && part.bytes().all(|b| b.is_ascii_digit())
+            && part.parse().is_ok_and(|n: u8| n < most)
+    };
+    match parts.as_slice() {
+        [hour, minute] => fits(hour, 24) && minute.len() == 2 && fits(minute, 60),
+        [hour, minute, second] => fits(hour, 24) && fits(minute, 60) && fits(second, 61),
+        _ => false,
+    }
+}
+
+fn is_uuid(text: &str) -> bool {
+    text.len() == 36
+        && text.bytes().enumerate().all(|(at, byte)| match at {
+            8 | 13 | 18 | 23 => byte == b'-',
+            _ => byte.is_ascii_hexdigit(),
+        })
+}
