@@ -5,6 +5,8 @@ Usage: python3 demo/make.py   (in the project's folder)
 """
 import pathlib
 import random
+import re
+from decimal import Decimal
 
 here = pathlib.Path(__file__).parent
 dice = random.Random(7)
@@ -93,6 +95,15 @@ rows[204][SPECIES_AT] = "QUE-RUB"
 rows[205][SPECIES_AT] = "Silver brich"
 rows[206][SPECIES_AT] = "FRA EXC"
 rows[333][NOTE] = "Large cavity at 2 m on the north side. " * 6 + "Ask the owner before the next visit."
+# What spreadsheets do to cells, and people.
+rows[112][HEIGHT] = "#N/A"
+for at in (150, 151, 152):
+    rows[at][PLANTED] = str(27_761 + at)
+rows[61][NOTE] = "tbc"
+rows[62][NOTE] = '=HYPERLINK("http://trees.harrowmere.example/4262")'
+rows[63][NOTE] = "leans  over the path"
+rows[64][SITE] = "W07-\u041cILL"
+rows[65][INSPECTOR] = rows[65][INSPECTOR] + " "
 rows[20][POSITION] = rows[26][POSITION]
 rows[20][SITE] = rows[26][SITE]
 # A block was pasted twice.
@@ -106,8 +117,20 @@ for n, row in enumerate(rows):
     if n == 277:
         text = ",".join(cells[:NOTE]) + ",crown lifted, deadwood removed," + cells[-1]
     lines.append(text)
-lines[215:215] = [","* 14, ","* 14]
-lines += ["," * 14] * 3
+lines[215:215] = ["," * 14] * 2
+
+
+def total(column):
+    sum_ = sum((Decimal(row[column]) for row in rows if re.fullmatch(r"[0-9.]+", row[column])), Decimal())
+    return str(sum_)
+
+
+sums, units = [""] * 15, [""] * 15
+sums[TAG], sums[GIRTH], sums[STEMS] = "Total", total(GIRTH), total(STEMS)
+units[PLANTED], units[GIRTH], units[HEIGHT], units[STEMS] = "(date)", "cm", "m", "(number)"
+lines += [line(sums)] + ["," * 14] * 3
 headings = list(HEADINGS)
 headings[INSPECTOR] = "Inspecter"
-write("ward-7-survey.csv", [line(headings + ["Surveyor"])] + lines, bom=True)
+title = ["Survey of the street trees of Harrowmere, ward 7", "Greenline Tree Care, spring 2026"]
+above = [line([text] + [""] * 14) for text in title] + ["," * 14]
+write("ward-7-survey.csv", above + [line(headings + ["Surveyor"]), line(units)] + lines, bom=True)

@@ -41,11 +41,8 @@ fn look(args: &PeekArgs) -> anyhow::Result<PeekReport> {
             read => break read?,
         }
     };
-    let Read { file, profiler, is_whole, text_read } = read;
-    let table = file.table();
+    let Read { file, gate, profiler, is_whole, text_read, total_row } = read;
     let record = schema.as_ref().map(RecordFacts::of);
-    let settings = Settings { mode: Mode::Add, dates: Vec::new(), today: local_date() };
-    let gate = Gate::new(schema.unwrap_or_else(RecordSchema::empty), settings, table.clone());
     let (profiles, rows) = profiler.finish();
     let is_sensitive = |column: usize| match gate.pairing().columns.get(column) {
         Some(Paired::Field { field, .. }) => {
@@ -67,7 +64,7 @@ fn look(args: &PeekArgs) -> anyhow::Result<PeekReport> {
         tool: tool(),
         file: facts(&args.file, &file),
         record,
-        layout: file.facts().iter().map(layout).collect(),
+        layout: file.facts().iter().map(layout).chain(total_row.map(left_out)).collect(),
         sheets: Vec::new(),
         first_rows: first_rows.collect(),
         rows: PeekRows::new(&rows, is_whole, estimated),
@@ -83,10 +80,13 @@ fn look(args: &PeekArgs) -> anyhow::Result<PeekReport> {
 /// A file and what was seen of it.
 struct Read {
     file: TextFile,
+    gate: Gate,
     profiler: Profiler,
     is_whole: bool,
     /// How many bytes of text were looked at.
     text_read: u64,
+    /// The last row, if it looks like a total.
+    total_row: Option<u64>,
 }
 
 fn read(args: &PeekArgs, options: &ReadOptions, schema: Option<&RecordSchema>) -> Result<Read, Error> {
@@ -95,7 +95,9 @@ fn read(args: &PeekArgs, options: &ReadOptions, schema: Option<&RecordSchema>) -
     let table = file.table();
     let profiler = Profiler::new(table.headings.len(), table.dialect, usize::from(args.rows), local_date());
     let progress = Progress::new(file.size());
-    let mut read = Read { profiler, is_whole: true, text_read: 0, file };
+    let settings = Settings { mode: Mode::Add, dates: Vec::new(), today: local_date() };
+    let gate = Gate::new(schema.cloned().unwrap_or_else(RecordSchema::empty), settings, table.clone());
+    let mut read = Read { profiler, is_whole: true, text_read: 0, total_row: None, file, gate };
     let (mut block, mut is_ascii) = (Block::default(), true);
     while read.file.next(&mut block)? {
         if is_ascii && !block.content().is_ascii() {
@@ -106,7 +108,11 @@ fn read(args: &PeekArgs, options: &ReadOptions, schema: Option<&RecordSchema>) -
                 return Err(error);
             }
         }
-        read.profiler.look_at(&block);
+        if read.gate.may_be_total(&block) {
+            read.total_row = Some(block.first_row);
+        } else {
+            read.profiler.look_at(&block);
+        }
         read.text_read = block.offset + block.len as u64;
         progress.judged(read.profiler.rows(), read.text_read);
         if !args.all && read.text_read >= SAMPLE && !block.last {
@@ -123,6 +129,16 @@ fn layout(fact: &Fact) -> LayoutReport {
         choice: fact.choice.clone(),
         evidence: fact.evidence.clone(),
         guessed: fact.how == How::Guessed,
+    }
+}
+
+/// The last row, which looks like a total.
+fn left_out(row: u64) -> LayoutReport {
+    LayoutReport {
+        what: "left out".to_owned(),
+        choice: format!("row {row}, a total"),
+        evidence: "its key is blank or a word for a total; a check adds up the columns".to_owned(),
+        guessed: true,
     }
 }
 

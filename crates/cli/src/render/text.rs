@@ -12,7 +12,7 @@ use crate::args::{CheckArgs, ModeArg};
 use crate::terminal::{self, BAD, CARE, FAINT, GOOD, HEAD, OPEN, QUIET, SHUT, cut, paint};
 use anstyle::Style;
 use std::path::PathBuf;
-use tidy_gate_core::catalogue::Level;
+use tidy_gate_core::catalogue::{Code, Level};
 use tidy_gate_core::gate::grouped;
 use tidy_gate_core::report::{FileFacts, Report, Verdict};
 
@@ -157,6 +157,7 @@ fn head(report: &Report, context: &Context, width: usize) -> Vec<String> {
     ] {
         lines.push(format!("   {}  {text}", paint(&terminal::padded(name, 8), FAINT)));
     }
+    lines.extend(laid_out(report, width));
     if !report.unjudged.is_empty() {
         let fields: Vec<_> =
             report.unjudged.iter().map(|field| format!("{} ({})", field.field, field.why)).collect();
@@ -166,6 +167,24 @@ fn head(report: &Report, context: &Context, width: usize) -> Vec<String> {
             cut(&format!("not judged: {}", fields.join(", ")), width.saturating_sub(14))
         );
         lines.push(format!("   {text}"));
+    }
+    lines
+}
+
+/// What was read off the file of its layout, and which rows were left out; never silently.
+fn laid_out(report: &Report, width: usize) -> Vec<String> {
+    let is_layout = |code| matches!(code, Code::LayoutGuessed | Code::ExampleRow | Code::TotalRow);
+    let mut lines = Vec::new();
+    for finding in report.findings.iter().filter(|finding| is_layout(finding.code)) {
+        let text = match (finding.code, finding.row) {
+            (Code::LayoutGuessed, _) => finding.message.clone(),
+            (_, Some(row)) => format!("left out: row {row}; {}", finding.message),
+            _ => finding.message.clone(),
+        };
+        for line in textwrap::wrap(&terminal::shown(&text), width.saturating_sub(15)) {
+            let name = if lines.is_empty() { "Layout" } else { "" };
+            lines.push(format!("   {}  {line}", paint(&terminal::padded(name, 8), FAINT)));
+        }
     }
     lines
 }

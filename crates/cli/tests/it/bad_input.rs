@@ -11,8 +11,7 @@ fn what_is_no_table_gets_one_message() {
     let folder = Folder::new();
     folder.write("r.record.toml", SCHEMA);
     std::fs::create_dir(folder.path("folder.csv")).unwrap();
-    let utf16: Vec<u8> = "k\n1\n2\n3\n".encode_utf16().flat_map(u16::to_le_bytes).collect();
-    folder.write("book.csv", b"PK\x03\x04\x14\x00").write("utf16.csv", utf16);
+    folder.write("book.csv", b"PK\x03\x04\x14\x00").write("page.csv", "<!DOCTYPE html>\n<table>");
     folder
         .write("nul.csv", [&b"k\n"[..], &b"1\n".repeat(300_000), b"\0\n"].concat())
         .write("noise.csv", [7_u8; 300]);
@@ -20,7 +19,7 @@ fn what_is_no_table_gets_one_message() {
         ("missing.csv", "cannot read missing.csv: no such file or directory"),
         ("folder.csv", "folder.csv is a folder, not a file"),
         ("book.csv", "book.csv is not a table: it looks like a workbook"),
-        ("utf16.csv", "it looks like text in UTF-16"),
+        ("page.csv", "it looks like an HTML page"),
         ("nul.csv", "row 300002 holds a NUL byte"),
         ("noise.csv", "its bytes are no text"),
     ] {

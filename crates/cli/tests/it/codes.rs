@@ -16,9 +16,11 @@ label = "Tag number"
 kind = "text"
 pattern = "HT-[0-9]{3}"
 case = "upper"
+example = "HT-999"
 [[field]]
 name = "site"
 kind = "text"
+example = "W99"
 required = true
 length = { min = 2, max = 8 }
 [[field]]
@@ -45,6 +47,10 @@ kind = "boolean"
 [[field]]
 name = "mail"
 kind = "email"
+[[field]]
+name = "plot"
+kind = "text"
+pattern = "[0-9]{5}"
 [[field]]
 name = "canopy"
 kind = "decimal"
@@ -75,6 +81,10 @@ fn cases() -> Vec<(Code, String, Vec<&'static str>)> {
         (Code::BlankTail, table(&format!("{SOUND},,,,,,,\n,,,,,,,\n")), vec!["5 - -"]),
         (Code::BooleanBad, with(6, "perhaps"), vec!["3 G protected"]),
         (Code::CaseWrong, with(0, "ht-002"), vec!["3 A tag"]),
+        (Code::CharactersInvisible, with(1, "W\u{200B}7"), vec!["3 B site"]),
+        (Code::CharactersLookalike, with(1, "M\u{430}ple"), vec!["3 B site"]),
+        (Code::ControlCharacters, with(1, "W7\u{7}"), vec!["3 B site"]),
+        (Code::DateAsNumber, with(4, "43830"), vec!["3 E planted"]),
         (Code::DateBad, with(4, "soon"), vec!["3 E planted"]),
         (Code::DateImpossible, with(4, "31/06/2019"), vec!["3 E planted"]),
         (Code::DateTwoDigitYear, with(4, "3 May 19"), vec!["3 E planted"]),
@@ -82,9 +92,12 @@ fn cases() -> Vec<(Code, String, Vec<&'static str>)> {
         (Code::DecimalBad, with(3, "12cm"), vec!["3 D girth"]),
         (Code::DigitsTooMany, with(3, "1.25"), vec!["3 D girth"]),
         (Code::EmailBad, with(7, "j.marsh@trees"), vec!["3 H mail"]),
+        (Code::EncodingDoubt, with(1, "caf\u{C3}\u{A9}"), vec!["3 B site"]),
+        (Code::ExampleRow, table(&format!("HT-999,W99,1,,,,,\n{SOUND}")), vec!["2 - -"]),
         (Code::FieldMissing, headed("site,position", "W07,1\n"), vec!["- - tag"]),
         (Code::FieldReadOnly, headed("tag,site,canopy", "HT-001,W07,1\n"), vec!["1 C canopy"]),
         (Code::FileEmpty, HEAD.to_owned(), vec!["- - -"]),
+        (Code::FormulaLike, with(1, "=1+1"), vec!["3 B site"]),
         (Code::HeadingBlank, headed("tag,site,", "HT-001,W07,note\n"), vec!["1 C -"]),
         (Code::HeadingRepeated, headed("tag,site,remark,Remark", "HT-001,W07,a,b\n"), vec!["1 D -"]),
         (
@@ -96,18 +109,25 @@ fn cases() -> Vec<(Code, String, Vec<&'static str>)> {
         (Code::IntegerBad, with(2, "2.0"), vec!["3 C position"]),
         (Code::KeyBlank, with(0, " "), vec!["3 A tag"]),
         (Code::KeyRepeated, with(0, "\"HT-001\""), vec!["2 A tag", "3 A tag"]),
+        (Code::LayoutGuessed, headed("tag;site", "HT-001;W07\n"), vec!["- - -"]),
         (Code::OffList, with(5, "Goood"), vec!["3 F condition"]),
         (Code::OffListRetired, with(5, "not  assessed"), vec!["3 F condition"]),
         (Code::OutOfRange, with(3, "1500.1"), vec!["3 D girth"]),
         (Code::PatternBroken, with(0, "HT-02"), vec!["3 A tag"]),
+        (Code::Placeholder, with(1, "TBC"), vec!["3 B site"]),
+        (Code::PrecisionLost, with(1, "4.5E+15"), vec!["3 B site"]),
         (Code::QuoteOpen, table(&format!("{SOUND}HT-009,\"W07,5\nHT-010,W07\n")), vec!["5 B -"]),
         (Code::QuoteStray, with(1, "W7 5\" x"), vec!["3 B site"]),
         (Code::RequiredBlank, with(1, "\"\""), vec!["3 B site"]),
         (Code::RowBlank, table(&SOUND.replace("HT-002", "\n,,,,,,,\nHT-002")), vec!["3 - -"]),
         (Code::RowWidth, table(&SOUND.replace("HT-002,", "HT-002")), vec!["3 - -"]),
+        (Code::SpaceStray, with(1, "W  7"), vec!["3 B site"]),
+        (Code::SpreadsheetError, with(2, "#REF!"), vec!["3 C position"]),
         (Code::TextTooLong, with(1, &long), vec!["3 B site"]),
         (Code::TextTooShort, with(1, "W"), vec!["3 B site"]),
+        (Code::TotalRow, table(&format!("{SOUND},,,149.5,,,,\n")), vec!["5 - -"]),
         (Code::UniqueRepeated, with(2, "01"), vec!["2 - -", "3 - -"]),
+        (Code::ZerosLost, headed("tag,site,plot", "HT-001,W07,123\n"), vec!["2 C plot"]),
     ]
 }
 
@@ -117,7 +137,7 @@ fn every_code_is_found_where_it_is_and_not_on_a_sound_twin() {
     folder.write("r.record.toml", SCHEMA);
     let sound = folder.write("table.csv", HEAD.to_owned() + SOUND).report("");
     assert_eq!((told(&sound), &sound["gate"]), (Vec::new(), &"open".into()));
-    let mut seen = vec![Code::EncodingDoubt, Code::KeyNone];
+    let mut seen = vec![Code::KeyNone];
     for (code, table, places) in cases() {
         let report = folder.write("table.csv", &table).report("");
         let found: Vec<_> = told(&report)
@@ -150,10 +170,13 @@ fn bytes_of_another_encoding_are_told_in_their_cell() {
     folder
         .write("r.record.toml", SCHEMA)
         .write("table.csv", b"tag,site,other\nHT-001,Caf\xE9,\xFF\nHT-002,W07,\n");
-    let report = folder.report("");
-    let told = told(&report);
-    assert_eq!(told[1..], ["encoding-doubt 2 B site", "encoding-doubt 2 C -"]);
+    let report = folder.report("--encoding utf-8");
+    assert_eq!(told(&report)[1..], ["encoding-doubt 2 B site", "encoding-doubt 2 C -"]);
     assert_eq!((&report["counts"]["held"], &report["counts"]["warns"]), (&1.into(), &2.into()));
+    // Where nothing is stated, the encoding that fits is taken, and said.
+    let report = folder.report("--ready ready.csv");
+    assert_eq!(told(&report)[0], "layout-guessed - - -");
+    assert_eq!(folder.read("ready.csv"), "tag,site\nHT-001,Café\nHT-002,W07\n");
 }
 
 #[test]

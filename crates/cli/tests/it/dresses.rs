@@ -1,96 +1,177 @@
-//! One table in every dress that CSV in UTF-8 may wear: the same findings at the same cells.
+//! One table in every dress that delimited text arrives in: the same findings at the same cells.
 
-use crate::tool::Folder;
+use crate::tool::{Folder, project};
 use serde_json::Value;
 
-const SCHEMA: &str = "format = 1\nrecord = \"member\"\nkey = [\"no\"]\n\
-    [[field]]\nname = \"no\"\nlabel = \"Member no.\"\nkind = \"integer\"\nrange = { min = 1, max = 9999 }\n\
-    [[field]]\nname = \"name\"\nkind = \"text\"\nrequired = true\nlength = { max = 12 }\n\
-    [[field]]\nname = \"joined\"\nkind = \"date\"\n\
-    [[field]]\nname = \"fee\"\nkind = \"decimal\"\ndigits = { before = 3, after = 2 }\n\
-    [[field]]\nname = \"mail\"\nkind = \"email\"\n\
-    [[field]]\nname = \"paid\"\nkind = \"boolean\"\n";
+const SCHEMA: &str = r#"
+format = 1
+record = "member"
+key = ["no"]
+[[field]]
+name = "no"
+label = "Member no."
+kind = "integer"
+example = "4711"
+[[field]]
+name = "name"
+kind = "text"
+required = true
+length = { max = 24 }
+example = "Ada Quill"
+[[field]]
+name = "joined"
+kind = "date"
+[[field]]
+name = "fee"
+kind = "decimal"
+digits = { before = 5, after = 2 }
+example = 12.5
+[[field]]
+name = "mail"
+kind = "email"
+[[field]]
+name = "paid"
+kind = "boolean"
+[[field]]
+name = "card"
+kind = "text"
+pattern = "[0-9]{5}"
+[[field]]
+name = "remark"
+kind = "text"
+"#;
 
-const ROWS: [[&str; 6]; 12] = [
-    ["1", "Ada Quill", "2019-12-31", "12.50", "a.quill@club.example", "yes"],
-    ["0002", "Bo, Jr.", "2019-02-29", "1234", "bo@club", "Y"],
-    ["3", "", "2020-1-5", "-0.5", "", "no"],
-    ["", "Cy", "05/01/2020", "12.345", "c y@club.example", "maybe"],
-    ["10000", "Désirée Ōta", "2020-01-05T00:00:00", "free", "d@münster.example", "0"],
-    ["2", "Twelve chars", "2020-01-05 10:00", "999.99", "e@club.example", "TRUE"],
-    ["7", "Thirteen char", "", "+7", "f@club.example;g@club.example", "n"],
-    ["8.0", "He said \"no\"", "20200105", "1e3", "h@club.example", "1"],
-    ["9", "two\nlines", "2020-00-10", "(5)", ".i@club.example", "2"],
-    ["1", "Ada Quill", "2019-12-31", "12.5", "a.quill@club.example", "Yes"],
-    ["-4", "Żółć", "2020-12-31", "0.00", "j@club.example", "false"],
-    ["11", "日本語", "9999-12-31", ".5", "k@club.example", "FALSE"],
+/// Each dress: its file, the options it needs, how many rows stand above and between, and what is told besides.
+const DRESSES: [(&str, &str, u64, &[&str]); 28] = [
+    ("utf-8.csv", "", 0, &[]),
+    ("utf-8-bom.csv", "", 0, &[]),
+    ("utf-16le.csv", "", 0, &["encoding: UTF-16LE"]),
+    ("utf-16be.csv", "", 0, &["encoding: UTF-16BE"]),
+    ("utf-16le-unmarked.csv", "", 0, &["encoding: UTF-16LE"]),
+    ("utf-16be-unmarked.csv", "", 0, &["encoding: UTF-16BE"]),
+    ("windows-1252.csv", "", 0, &["encoding: windows-1252"]),
+    ("windows-1252.csv", "--encoding latin1", 0, &[]),
+    ("gb18030.csv", "--encoding gb18030", 0, &[]),
+    ("semicolon.csv", "", 0, &["encoding: windows-1252", "delimiter: semicolon"]),
+    ("tab.tsv", "", 0, &["encoding: UTF-16LE", "delimiter: tab"]),
+    ("pipe.txt", "", 0, &["delimiter: pipe"]),
+    ("caret.txt", "--delimiter ^", 0, &[]),
+    ("sep-line.csv", "", 1, &["delimiter: semicolon"]),
+    ("quoted.csv", "", 0, &[]),
+    ("line-feeds.csv", "", 0, &[]),
+    ("carriage-returns.csv", "", 0, &["line ends: carriage returns alone"]),
+    ("no-last-line-end.csv", "", 0, &[]),
+    ("packed.csv.gz", "", 0, &[]),
+    ("packed.csv.zst", "", 0, &["encoding: UTF-16LE"]),
+    ("title-above.csv", "", 3, &["headings: row 4"]),
+    ("title-above.csv", "--heading-row 4", 3, &[]),
+    ("names-and-units.csv", "", 2, &["left out: row 2 holds technical names", "left out: row 3 holds units"]),
+    ("example-row.csv", "", 1, &["example-row"]),
+    ("total-row.csv", "", 0, &["total-row"]),
+    ("blank-tail.csv", "", 0, &["blank-tail"]),
+    (
+        "all-at-once.csv",
+        "",
+        5,
+        &[
+            "encoding: windows-1252",
+            "delimiter: semicolon",
+            "headings: row 4",
+            "left out: row 5 holds technical names",
+            "example-row",
+            "total-row",
+            "blank-tail",
+        ],
+    ),
+    ("no-headings.csv", "--by-position", u64::MAX, &[]),
 ];
 
-/// The table as a writer would write it.
-fn written(always_quoted: bool, line_end: &str, bom: bool, last_line_end: bool) -> String {
-    let cell = |text: &str| match always_quoted || text.contains([',', '"', '\n']) {
-        true => format!("\"{}\"", text.replace('"', "\"\"")),
-        false => text.to_owned(),
-    };
-    let line = |cells: &[&str]| cells.iter().map(|text| cell(text)).collect::<Vec<_>>().join(",");
-    let head = line(&["MEMBER NO", "name", "Joined", "fee", "Mail", "paid"]);
-    let lines: Vec<_> = std::iter::once(head).chain(ROWS.iter().map(|row| line(row))).collect();
-    let end = if last_line_end { line_end } else { "" };
-    format!("{}{}{end}", if bom { "\u{FEFF}" } else { "" }, lines.join(line_end))
-}
-
-fn findings(folder: &Folder, table: &str, words: &str) -> Value {
-    folder.write("table.csv", table).report(words)["findings"].clone()
+/// What is told of cells, as "letter row code value" with rows counted from the headings; and all else.
+fn told(report: &Value, rows_more: u64) -> (Vec<String>, Vec<String>) {
+    let (mut cells, mut others) = (Vec::new(), Vec::new());
+    for finding in report["findings"].as_array().unwrap() {
+        let text = |key: &str| finding[key].as_str().unwrap_or_default().to_owned();
+        match finding["letter"].as_str() {
+            Some(letter) => {
+                let row = finding["row"].as_u64().unwrap().wrapping_sub(rows_more);
+                // Line breaks are the file's own.
+                let value = text("value").replace("\r\n", "\n");
+                cells.push(format!("{letter}{row} {} {}", text("code"), value.escape_debug()));
+            }
+            None if text("code") == "layout-guessed" => others.push(text("message")),
+            None => others.push(text("code")),
+        }
+    }
+    (cells, others)
 }
 
 #[test]
-fn the_same_findings_at_the_same_cells() {
+fn the_same_findings_at_the_same_cells_in_every_dress() {
     let folder = Folder::new();
     folder.write("r.record.toml", SCHEMA);
-    let plain = findings(&folder, &written(false, "\n", false, true), "");
-    for always_quoted in [false, true] {
-        for line_end in ["\n", "\r\n"] {
-            for (bom, last_line_end) in [(false, true), (true, false), (true, true)] {
-                let table = written(always_quoted, line_end, bom, last_line_end);
-                assert_eq!(findings(&folder, &table, "--threads 2"), plain, "{table}");
+    let mut plain = None;
+    for (name, options, rows_more, besides) in DRESSES {
+        let file = project().join("crates/cli/tests/data/dresses").join(name);
+        for (stream, threads) in [(false, 1), (false, 2), (true, 2)] {
+            folder.write("table.csv", std::fs::read(&file).unwrap());
+            let words = format!(
+                "--record r.record.toml --today 2026-11-25 --format json --threads {threads} \
+                 --ready ready.csv --held held.csv --force {options}"
+            );
+            let ran = match stream {
+                true => folder.run_with(&format!("check - {words}"), &std::fs::read(&file).unwrap()),
+                false => folder.run(&format!("check table.csv {words}")),
+            };
+            assert_eq!((ran.code, ran.err.as_str()), (1, ""), "{name}");
+            let report: Value = serde_json::from_str(&ran.out).unwrap();
+            let (cells, others) = told(&report, rows_more);
+            // A stray quote or a delimiter more or less would show here.
+            assert_eq!(others.len(), besides.len(), "{name}: {others:?}");
+            for (other, wanted) in others.iter().zip(besides) {
+                assert!(other.starts_with(wanted), "{name}: {other} is not {wanted}");
             }
+            let counts = &report["counts"];
+            let left_out = counts["left_out"].as_u64().unwrap();
+            assert_eq!(counts["rows"].as_u64().unwrap() - left_out, 40, "{name}");
+            // The ready rows and the reasons are the same too.
+            let held = folder.read("held.csv");
+            let reasons = held.matches("-bad").count() + held.matches("required-blank").count();
+            let found = (cells, folder.read("ready.csv").replace("\r\n", "\n"), reasons);
+            assert!(plain.get_or_insert_with(|| found.clone()) == &found, "{name}: {found:#?}");
         }
     }
-    let told: Vec<_> = plain
-        .as_array()
-        .unwrap()
-        .iter()
-        .map(|finding| {
-            let text = |key: &str| finding[key].as_str().unwrap_or_default().to_owned();
-            format!("{}{} {} {}", text("letter"), finding["row"], text("code"), text("value"))
-        })
-        .collect();
-    insta::assert_snapshot!(told.join("\n"), @"
-    A2 key-repeated 1
-    A3 key-repeated 0002
-    C3 date-impossible 2019-02-29
-    D3 digits-too-many 1234
-    E3 email-bad bo@club
-    B4 required-blank 
-    A5 key-blank 
-    C5 date-bad 05/01/2020
-    D5 digits-too-many 12.345
-    E5 email-bad c y@club.example
-    F5 boolean-bad maybe
-    A6 out-of-range 10000
-    D6 decimal-bad free
-    A7 key-repeated 2
-    C7 date-bad 2020-01-05 10:00
-    B8 text-too-long Thirteen char
-    E8 email-bad f@club.example;g@club.example
-    A9 integer-bad 8.0
-    C9 date-bad 20200105
-    D9 decimal-bad 1e3
-    C10 date-impossible 2020-00-10
-    E10 email-bad .i@club.example
-    F10 boolean-bad 2
-    A11 key-repeated 1
-    A12 out-of-range -4
+    let (cells, ready, _) = plain.unwrap();
+    assert_eq!(ready.lines().count(), 26, "23 ready rows, one with a line break, under their headings");
+    insta::assert_snapshot!(cells.join("\n"), @r"
+    B5 required-blank 
+    C6 date-bad 31/12/2019
+    C7 date-impossible 2019-02-30
+    C8 date-as-number 43830
+    C9 placeholder 1900-01-01
+    D10 digits-too-many 12.345
+    D11 decimal-bad free
+    D12 placeholder 99999
+    A13 key-repeated 12
+    E13 email-bad bo@club
+    F14 boolean-bad maybe
+    G15 zeros-lost 14
+    G16 pattern-broken A0015
+    H17 placeholder TBC
+    H18 formula-like =1+1
+    H19 space-stray a  b
+    H20 space-stray a\u{a0}b
+    H21 space-stray  outer 
+    H22 spreadsheet-error #N/A
+    H23 precision-lost 1.23E+15
+    A24 integer-bad 22.0
+    A25 key-repeated 12
+    A26 key-blank 
+    A27 placeholder 99999
+    H28 encoding-doubt cafÃ©
+    H29 characters-invisible so\u{ad}rt
+    H30 control-characters bell\u{7}
+    D31 spreadsheet-error #DIV/0!
+    B32 text-too-long A name that is far too long
     ");
 }
 

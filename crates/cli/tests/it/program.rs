@@ -33,7 +33,7 @@ fn the_help_of_check_is_what_a_newcomer_needs() {
 
     Arguments:
       <FILE>
-              The file to check: CSV in UTF-8; - reads standard input
+              The file to check: delimited text, also as .gz or .zst; - reads standard input
 
     Options:
       -r, --record <RECORD>
@@ -56,14 +56,43 @@ fn the_help_of_check_is_what_a_newcomer_needs() {
               are read beside the stated forms. A field that names its own forms in the record schema
               keeps to those.
 
+      -h, --help
+              Print help (see a summary with '-h')
+
+    How the file is laid out (what is not stated is read off the file, and said):
+          --heading-row <ROW>
+              The row that holds the headings, as a spreadsheet counts
+
+          --first-row <ROW>
+              The first row of the data; rows between it and the headings are passed over
+
+          --last-row <ROW>
+              The last row of the data; what follows is passed over
+
+          --delimiter <CHARACTER>
+              What stands between cells: comma, semicolon, tab, pipe, space or any other character
+
+          --encoding <NAME>
+              The encoding, such as windows-1252, utf-16le or shift_jis
+
+          --by-position
+              The file has no headings: its columns are the record's fields, in their order
+
+          --max-row <SIZE>
+              The longest row, and so the largest cell [default: 32MiB, at most 1GiB]
+
+          --max-columns <N>
+              The most columns [default: 16384, at most 65534]
+
+          --max-expansion <TIMES>
+              How many times its size a .gz or .zst file may unpack to, beyond 256 MiB [default: 200]
+
+    Options:
           --today <DATE>
               The day that "today" means, as yyyy-MM-dd [default: the local date]
 
           --threads <N>
               How many threads to use [default: one for each processor]
-
-      -h, --help
-              Print help (see a summary with '-h')
 
     Outputs:
           --findings <FILE>
@@ -102,6 +131,7 @@ fn the_help_of_the_program_is_short() {
 
     Commands:
       check    May this file go through? The verdict, the reasons, the ready rows and the held rows
+      peek     What a file holds: its layout, its columns, a few rows
       explain  What a finding means, why it matters, how to put it right
       demo     Write the demo data into a folder and walk through a check on it
       help     Print this message or the help of the given subcommand(s)
@@ -119,13 +149,18 @@ fn the_help_of_the_program_is_short() {
 fn the_list_of_codes_goes_by_scope() {
     insta::assert_snapshot!(Folder::new().run("explain").out, @"
     The file
-     file-empty      stop  the file holds no rows                                   
-     quote-open      stop  a quoted cell never closes                               
-     quote-stray     warn  a quote stands where it has no place                     
-     row-width       stop  the row has more or fewer cells than there are headings  
-     encoding-doubt  stop  a cell holds bytes that cannot be read in the file's     
-                           encoding                                                 
-     blank-tail      note  the file ends in rows without values
+     file-empty          stop  the file holds no rows                               
+     quote-open          stop  a quoted cell never closes                           
+     quote-stray         warn  a quote stands where it has no place                 
+     row-width           stop  the row has more or fewer cells than there are       
+                               headings                                             
+     encoding-doubt      stop  a cell holds bytes that cannot be read in the file's 
+                               encoding                                             
+     layout-guessed      note  the layout was read off the file                     
+     total-row           warn  the last row is a total                              
+     example-row         warn  the template's example was left in                   
+     control-characters  warn  a control character in a cell                        
+     blank-tail          note  the file ends in rows without values
 
     Headings
      heading-blank     warn  a column holds values but has no heading      
@@ -136,23 +171,32 @@ fn the_list_of_codes_goes_by_scope() {
      field-read-only   warn  a column for a field that the target computes
 
     Values
-     required-blank       stop  a required value is missing             
-     integer-bad          stop  not a whole number                      
-     decimal-bad          stop  not a number                            
-     digits-too-many      stop  more digits than the field holds        
-     out-of-range         stop  outside the permitted range             
-     text-too-long        stop  longer than the field                   
-     text-too-short       stop  shorter than permitted                  
-     pattern-broken       stop  not of the expected form                
-     case-wrong           stop  in the wrong case                       
-     boolean-bad          stop  neither yes nor no                      
-     date-bad             stop  not a date in any permitted form        
-     date-impossible      stop  a day that does not exist               
-     date-unclear         stop  day and month could be either way round 
-     date-two-digit-year  warn  a year of two digits                    
-     off-list             stop  not a value of the picklist             
-     off-list-retired     stop  a retired value of the picklist         
-     email-bad            stop  not an e-mail address
+     required-blank        stop  a required value is missing                   
+     integer-bad           stop  not a whole number                            
+     decimal-bad           stop  not a number                                  
+     digits-too-many       stop  more digits than the field holds              
+     out-of-range          stop  outside the permitted range                   
+     text-too-long         stop  longer than the field                         
+     text-too-short        stop  shorter than permitted                        
+     pattern-broken        stop  not of the expected form                      
+     case-wrong            stop  in the wrong case                             
+     boolean-bad           stop  neither yes nor no                            
+     date-bad              stop  not a date in any permitted form              
+     date-impossible       stop  a day that does not exist                     
+     date-unclear          stop  day and month could be either way round       
+     date-two-digit-year   warn  a year of two digits                          
+     off-list              stop  not a value of the picklist                   
+     off-list-retired      stop  a retired value of the picklist               
+     email-bad             stop  not an e-mail address                         
+     spreadsheet-error     stop  a spreadsheet's error instead of a value      
+     zeros-lost            stop  leading zeros were lost                       
+     precision-lost        warn  digits were lost in a spreadsheet             
+     date-as-number        stop  a spreadsheet's day number instead of a date  
+     space-stray           note  stray spaces                                  
+     characters-invisible  warn  an invisible character                        
+     characters-lookalike  warn  letters that only look like those beside them 
+     placeholder           note  perhaps a placeholder                         
+     formula-like          warn  text that a spreadsheet would run
 
     Rows
      row-blank  note  rows without a value stand between the others

@@ -36,8 +36,8 @@ fn a_sound_file_is_told_in_a_few_lines() {
 
     Next
       Load the file, or have its rows written in the target's form:
-        tidy-gate check table.csv --record r.record.toml \
-          --today 2026-11-25 --ready ready.csv
+        tidy-gate check table.csv --record r.record.toml --today 2026-11-25 \
+          --ready ready.csv
     ");
 }
 
@@ -45,12 +45,18 @@ fn a_sound_file_is_told_in_a_few_lines() {
 fn a_faulty_file_is_told_by_code_and_field() {
     insta::assert_snapshot!(text(&ward("ward-7-survey.csv"), 100), @r#"
 
-     GATE SHUT   The file may not be loaded: 167 of 396 rows are held.
+     GATE SHUT   The file may not be loaded: 169 of 398 rows are held.
 
-      File      table.csv  52.2 KB, CSV in UTF-8, commas, headings in row 1
+      File      table.csv  52.4 KB, CSV in UTF-8, commas, headings in row 4
       Record    Street tree (tree 2026.1)  mode add, today 2026-11-25
-      Rows      396 rows: 229 ready, 167 held
-      Findings  202 stops, 2 warnings, 2 notes
+      Rows      398 rows: 227 ready, 169 held, 2 left out
+      Findings  204 stops, 5 warnings, 7 notes
+      Layout    headings: row 4; 14 of its 15 cells name a field of the record; 2 rows above it are
+                passed over
+                left out: row 5 holds units; no key, and every filled cell is a unit or a word in
+                brackets
+                left out: row 404; the last row sums the rows above it; it is no record and was left
+                out
 
     Columns  14 with a field, 1 without
       A Tag number → tag_no · B Site → site_code · C Position → position_no · D Species ·
@@ -60,66 +66,61 @@ fn a_faulty_file_is_told_by_code_and_field() {
 
     Findings  by code and field, what holds rows first
 
-      STOP  date-bad          Planted on (column E)                                          95 times
+      STOP  date-bad          Planted on (column E)                                          92 times
             "19.08.1991"  expected a date as yyyy-MM-dd
-            rows 122, 123, 124, 125, 126, 127 and 89 more
+            rows 126, 127, 128, 129, 130, 131 and 86 more
       STOP  unique-repeated   site_code + position_no                                        26 times
             "W07-ORCH / 5"  this combination (columns B, C) stands in 2 rows; the rows differ elsewhere
-            rows 22, 28, 344, 345, 346, 347 and 20 more
+            rows 26, 32, 348, 349, 350, 351 and 20 more
       STOP  key-repeated      Tag number (column A)                                          24 times
             "HT-0004540"  this key stands in 2 rows; the rows are equal throughout
-            rows 344, 345, 346, 347, 348, 349 and 18 more
+            rows 348, 349, 350, 351, 352, 353 and 18 more
       STOP  decimal-bad       Girth (cm) (column F)                                          20 times
-            "18.4 cm"  expected a number such as 12.5    rows 264, 265, 266, 267, 268, 269 and 14 more
+            "18.4 cm"  expected a number such as 12.5    rows 268, 269, 270, 271, 272, 273 and 14 more
       STOP  off-list          Cond. (column I)                                                6 times
             "Goood"  expected one of Excellent (E), Good (G), Fair (F), Poor (P), Dead …  nearest: Good
-            rows 33, 68, 69, 104, 344, 364
+            rows 37, 72, 73, 108, 348, 368
       STOP  required-blank    Site (column B)                                                 5 times
-            blank  expected a value, such as W07-MILL    rows 47, 48, 49, 226, 322
+            blank  expected a value, such as W07-MILL    rows 51, 52, 53, 230, 326
       STOP  case-wrong        Tag number (column A)                                           4 times
-            "ht-0004214"  expected upper case  nearest: HT-0004214    rows 16, 17, 18, 254
+            "ht-0004214"  expected upper case  nearest: HT-0004214    rows 20, 21, 22, 258
+      STOP  date-as-number    Planted on (column E)                                           3 times
+            "27911"  expected a date as yyyy-MM-dd  nearest: 1976-05-31    rows 156, 157, 158
       STOP  off-list          Species (column D)                                              3 times
             "QUE-RUB"  expected one of 30 values of the picklist species  nearest: QUE-ROB
-            rows 206, 207, 208
+            rows 210, 211, 212
       STOP  boolean-bad       Protected (column L)                                            2 times
-            "TPO 12"  expected yes or no    rows 172, 173
+            "TPO 12"  expected yes or no    rows 176, 177
       STOP  digits-too-many   Girth (cm) (column F)                                           2 times
             "14200"  5 before the point  expected at most 4 digits before and 1 after the point
-            rows 56, 79
+            rows 60, 83
       STOP  email-bad         Inspecter (column K)                                            2 times
             "***"  the part behind the @ has no dot  expected one address such as name@example.org
-            rows 316, 317
+            rows 320, 321
       STOP  integer-bad       Stems (column H)                                                2 times
-            "2.0"  expected a whole number  nearest: 2    rows 142, 143
+            "2.0"  expected a whole number  nearest: 2    rows 146, 147
       STOP  off-list-retired  Cond. (column I)                                                2 times
             "Not assessed"  expected one of Excellent (E), Good (G), Fair (F), Poor (P), Dead (D)
-            rows 237, 305
+            rows 241, 309
       STOP  date-impossible   Planted on (column E)                                              once
-            "2021-06-31"  expected a day that exists, as yyyy-MM-dd    row 100
+            "2021-06-31"  expected a day that exists, as yyyy-MM-dd    row 104
       STOP  decimal-bad       Height (m) (column G)                                              once
-            "tall"  expected a number such as 12.5    row 93
-      STOP  key-blank         Tag number (column A)                                              once
-            blank  expected a value, such as HT-0004213    row 192
-      STOP  out-of-range      Planted on (column E)                                              once
-            "1799-05-01"  expected between 1850-01-01 and 2026-11-25    row 101
-      STOP  out-of-range      Girth (cm) (column F)                                              once
-            "14200"  expected between 1 and 1,500    row 56
+            "tall"  expected a number such as 12.5    row 97
 
-      and 8 findings of 8 kinds more: out-of-range, pattern-broken, row-width, text-too-long, heading-
-      unpaired, quote-stray, blank-tail, row-blank
+      and 19 findings of 19 kinds more: key-blank, out-of-range, pattern-broken, row-width,
+      spreadsheet-error, text-too-long, characters-lookalike, formula-like, heading-unpaired, quote-
+      stray, total-row, blank-tail, placeholder, row-blank, space-stray
 
     Next
       What the most frequent stop means and how to put it right:
         tidy-gate explain date-bad
       If the file writes its dates as dd.MM.yyyy, say so:
-        tidy-gate check table.csv --record r.record.toml --today 2026-11-25 \
-          --dates dd.MM.yyyy
-      Take the 229 ready rows apart from the held ones, which go back with their reasons:
-        tidy-gate check table.csv --record r.record.toml --today 2026-11-25 \
-          --ready ready.csv --held held.csv
-      All 206 findings, one a line:
-        tidy-gate check table.csv --record r.record.toml --today 2026-11-25 \
-          --findings findings.csv
+        tidy-gate check table.csv --record r.record.toml --today 2026-11-25 --dates dd.MM.yyyy
+      Take the 227 ready rows apart from the held ones, which go back with their reasons:
+        tidy-gate check table.csv --record r.record.toml --today 2026-11-25 --ready ready.csv \
+          --held held.csv
+      All 216 findings, one a line:
+        tidy-gate check table.csv --record r.record.toml --today 2026-11-25 --findings findings.csv
     "#);
 }
 

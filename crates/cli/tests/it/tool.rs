@@ -1,8 +1,9 @@
 //! A fresh folder and the built program.
 
 use serde_json::Value;
+use std::io::Write;
 use std::path::{Path, PathBuf};
-use std::process::{Command, Output};
+use std::process::{Command, Output, Stdio};
 use tempfile::TempDir;
 
 /// A folder to work in; it goes when the test ends.
@@ -57,6 +58,16 @@ impl Folder {
 
     pub(crate) fn run(&self, words: &str) -> Ran {
         ran(self.command(words).output().unwrap())
+    }
+
+    /// As `run`, with bytes on standard input.
+    pub(crate) fn run_with(&self, words: &str, input: &[u8]) -> Ran {
+        let mut command = self.command(words);
+        command.stdin(Stdio::piped()).stdout(Stdio::piped()).stderr(Stdio::piped());
+        let mut child = command.spawn().unwrap();
+        // A program that ends early closes the pipe.
+        let _ = child.stdin.take().unwrap().write_all(input);
+        ran(child.wait_with_output().unwrap())
     }
 
     /// The report of `check table.csv --record r.record.toml` with further words.

@@ -23,6 +23,9 @@ pub(crate) struct Ending {
 #[derive(Debug)]
 pub(crate) struct Sums {
     sums: Vec<Sum>,
+    /// The same, with the cells of rows of another width where they stand: whoever summed them saw a sheet in
+    /// which they stood right.
+    with_misfits: Vec<Sum>,
     rows: u64,
 }
 
@@ -32,7 +35,7 @@ impl Gate {
         if !self.table.seeks_total || !block.is_ending {
             return None;
         }
-        let cells = first_row(self, block);
+        let cells = row_at(self, block, 0);
         let key: Vec<_> =
             self.schema.key.iter().filter_map(|field| self.pairing.column_of.get(*field).copied()?).collect();
         let text = |column: usize| cells.get(column).map_or("", String::as_str);
@@ -56,20 +59,36 @@ impl Gate {
         (!numbers.is_empty() && (is_named || is_plain)).then_some(Ending { numbers, is_named })
     }
 
+    /// Whether the last row, which begins the block, may be a total.
+    #[must_use]
+    pub fn may_be_total(&self, block: &Block) -> bool {
+        self.ending(block).is_some()
+    }
+
     /// Adds the readable numbers of a block.
     pub(crate) fn add_up(&self, ending: &Ending, judge: &mut Judge<'_>, block: &Block, sums: &mut Sums) {
         judge.lay_out(block);
         let cells = judge.cells();
         sums.rows += cells.len() as u64;
-        for ((column, _), sum) in ending.numbers.iter().zip(&mut sums.sums) {
+        let misfits = cells.misfits.iter().filter(|misfit| misfit.judged.is_none());
+        let misfits: Vec<_> = misfits.map(|misfit| row_at(self, block, misfit.start as usize)).collect();
+        for (number, (column, _)) in ending.numbers.iter().enumerate() {
+            let (Some(sum), Some(with_misfits)) =
+                (sums.sums.get_mut(number), sums.with_misfits.get_mut(number))
+            else {
+                continue;
+            };
             for row in 0..cells.len() {
                 let (start, end) = cells.cell(row, *column);
                 let raw = block.buffer.get(start..end).unwrap_or_default();
                 let Ok(text) = text_of(raw, self.table.dialect) else { continue };
                 if let Some(number) = Number::decimal(text.trim()) {
                     sum.add(&number);
+                    with_misfits.add(&number);
                 }
             }
+            let cells = misfits.iter().filter_map(|row| Number::decimal(row.get(*column)?));
+            cells.for_each(|number| with_misfits.add(&number));
         }
     }
 
@@ -87,13 +106,15 @@ impl Gate {
 impl Ending {
     /// Sums to be added up.
     pub(crate) fn sums(&self) -> Sums {
-        Sums { sums: self.numbers.iter().map(|_| Sum::default()).collect(), rows: 0 }
+        let none = || self.numbers.iter().map(|_| Sum::default()).collect();
+        Sums { sums: none(), with_misfits: none(), rows: 0 }
     }
 
     /// Whether the row is the total.
     pub(crate) fn is_total(&self, sums: &Sums) -> bool {
         let enough = sums.rows >= 2 || self.is_named && sums.rows >= 1;
-        enough && self.numbers.iter().zip(&sums.sums).all(|((_, number), sum)| sum.is(number))
+        let fits = |sums: &[Sum]| self.numbers.iter().zip(sums).all(|((_, number), sum)| sum.is(number));
+        enough && (fits(&sums.sums) || fits(&sums.with_misfits))
     }
 }
 
@@ -135,12 +156,12 @@ fn scaled_up(number: i128, digits: u32) -> Option<i128> {
     number.checked_mul(10_i128.checked_pow(digits)?)
 }
 
-/// The trimmed texts of the first row of a block, whatever its width.
-fn first_row(gate: &Gate, block: &Block) -> Vec<String> {
+/// The trimmed texts of the row of a block that begins there, whatever its width.
+fn row_at(gate: &Gate, block: &Block, start: usize) -> Vec<String> {
     let dialect = gate.table.dialect;
     let mut ends = Vec::new();
-    walk_row(block.content(), 0, dialect, |end| ends.push(end), |_| ());
-    let mut from = 0;
+    walk_row(block.content(), start, dialect, |end| ends.push(end), |_| ());
+    let mut from = start;
     let mut cell = |end: usize| {
         let raw = block.content().get(from..end).unwrap_or_default();
         from = end + 1;

@@ -12,10 +12,12 @@ const MOST_ROWS: usize = 6;
 
 /// The groups, in at most `room` lines (but never fewer than a few).
 pub(super) fn lines(report: &Report, width: usize, room: usize) -> Vec<String> {
-    if report.totals.is_empty() {
+    // How the file is laid out stands above.
+    let mut totals: Vec<&Total> =
+        report.totals.iter().filter(|total| total.code != Code::LayoutGuessed).collect();
+    if totals.is_empty() {
         return Vec::new();
     }
-    let mut totals: Vec<&Total> = report.totals.iter().collect();
     totals.sort_by_key(|total| (total.level, total.first.row.is_some(), std::cmp::Reverse(total.count)));
     let mut lines = part("Findings", "by code and field, what holds rows first").to_vec();
     let mut left = totals.as_slice();
@@ -57,9 +59,12 @@ fn unshown(totals: &[&Total], width: usize) -> Vec<String> {
     );
     let text = format!("{head}: {}", codes.join(", "));
     let mut lines = vec![String::new()];
-    lines.extend(
-        textwrap::wrap(&text, width.saturating_sub(3)).iter().take(3).map(|line| format!("   {line}")),
-    );
+    lines.extend(textwrap::wrap(&text, width.saturating_sub(4)).iter().map(|line| format!("   {line}")));
+    if lines.len() > 4 {
+        lines.truncate(4);
+        let last = lines.pop().unwrap_or_default();
+        lines.push(format!("{} …", last.trim_end_matches(',')));
+    }
     lines
 }
 
@@ -75,12 +80,6 @@ fn group(report: &Report, total: &Total, width: usize) -> Vec<String> {
     let indent = "         ";
     let width = width.saturating_sub(indent.len());
     let Some(example) = examples.first() else { return lines };
-    if total.code == Code::LayoutGuessed {
-        // Each says something of its own.
-        let sentences = examples.iter().flat_map(|finding| textwrap::wrap(&finding.message, width));
-        lines.extend(sentences.map(|line| format!("{indent}{}", shown(&line))));
-        return lines;
-    }
     let rows = rows(total, &examples).map(|rows| cut(&rows, width));
     match sample(example, width) {
         Some(text) => {
