@@ -33,7 +33,9 @@ with tempfile.TemporaryDirectory() as folder:
 
     report = json.loads(subprocess.run([*check, "--format", "json"], capture_output=True).stdout)
     truth = json.loads(pathlib.Path(folder, "truth.json").read_text())
-    found = {f"{total['code']} {total['field']}": total["count"] for total in report["totals"]}
+    # Suspicions may come by chance: a tree can have been planted on 1 January 1900.
+    stops = [total for total in report["totals"] if total["level"] == "stop"]
+    found = {f"{total['code']} {total['field']}": total["count"] for total in stops}
     assert found == truth["totals"], (found, truth["totals"])
     assert (report["counts"]["rows"], report["counts"]["held"]) == (truth["rows"], truth["held"]), report["counts"]
     print(f"{int(rows):,} rows ({kind}), {os.path.getsize(csv) / 1e6:.0f} MB: every count is exact")

@@ -11,6 +11,10 @@ use unicode_normalization::char::is_combining_mark;
 /// hyphens, punctuation, camel case, invisible characters. Letters, marks and digits stay; accents count.
 #[must_use]
 pub fn loose(heading: &str) -> String {
+    if heading.is_ascii() {
+        let letters = heading.bytes().filter(u8::is_ascii_alphanumeric);
+        return letters.map(|byte| char::from(byte.to_ascii_lowercase())).collect();
+    }
     let composed: String = heading.nfkc().collect();
     let folded = caseless::default_case_fold_str(&composed);
     folded.nfkc().filter(|c| (c.is_alphanumeric() || is_combining_mark(*c)) && !is_selector(*c)).collect()

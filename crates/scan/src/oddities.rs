@@ -5,8 +5,6 @@
 pub struct Oddities {
     /// A byte over 0x7F.
     pub non_ascii: bool,
-    /// A NUL byte.
-    pub nul: bool,
     /// A control character that is no delimiter, line feed or carriage return; of C1 only as an odd letter.
     pub control: bool,
     /// A byte that begins a character worth a closer look: U+0080 to U+00BF, or U+0340 and beyond. What lies
@@ -20,7 +18,6 @@ impl Oddities {
     /// Adds what the bytes hold.
     pub fn note(&mut self, bytes: &[u8], delimiter: u8) {
         self.non_ascii |= !bytes.is_ascii();
-        self.nul |= bytes.contains(&0);
         self.control |= bytes.iter().any(|&byte| is_control(byte) && byte != delimiter);
         self.odd_letter |= bytes.iter().any(|&byte| begins_odd_letter(byte));
         self.doubled_space |= bytes.windows(2).any(|pair| pair == b"  ");
@@ -31,7 +28,6 @@ impl Oddities {
     pub fn join(self, other: Self) -> Self {
         Self {
             non_ascii: self.non_ascii | other.non_ascii,
-            nul: self.nul | other.nul,
             control: self.control | other.control,
             odd_letter: self.odd_letter | other.odd_letter,
             doubled_space: self.doubled_space | other.doubled_space,

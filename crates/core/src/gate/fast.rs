@@ -54,8 +54,7 @@ impl Sweep<'_> {
                 let looks = self.cells.oddities.any_in_text();
                 self.over(|start, end| {
                     end - start <= longest
-                        && is_written_plainly(buffer, start, end)
-                        && !may_hold_the_place(buffer, start, end - start)
+                        && is_written_plainly(buffer, start, end, true)
                         && !(looks && is_odd_at(buffer, start, end))
                 })
             }
@@ -135,75 +134,61 @@ fn is_ink_at(buffer: &[u8], start: usize, dialect: Dialect) -> bool {
     if first == dialect.quote { second != dialect.quote && INK[second as usize] } else { INK[first as usize] }
 }
 
-/// The first byte of a text: 0 where the plain judge must look (blanks, quotes, what may begin a formula or a
-/// spreadsheet's error), 2 for a digit, else 1.
+/// What the first byte of a text says: whether the plain judge must look (blanks, quotes, what may begin a formula
+/// or a spreadsheet's error), whether it is a digit, and, from [`PLACE_SHIFT`] on, a bit for each length in which a
+/// word that begins so may hold the place of a value.
 #[expect(clippy::indexing_slicing, reason = "counted from 0 to the length, when compiled")]
-const TEXT_START: [u8; 256] = {
-    let mut starts = [1; 256];
+const TEXT_START: [u16; 256] = {
+    let mut starts = [0; 256];
     let mut byte = 0;
     while byte < 256 {
         starts[byte] = match byte as u8 {
-            b'=' | b'+' | b'-' | b'@' | b'#' | b'"' => 0,
-            b'0'..=b'9' => 2,
-            _ if !INK[byte] => 0,
-            _ => 1,
+            b'=' | b'+' | b'-' | b'@' | b'#' | b'"' => LOOK,
+            b'0'..=b'9' => DIGIT,
+            _ if !INK[byte] => LOOK,
+            _ => 0,
         };
         byte += 1;
+    }
+    let mut number = 0;
+    while number < PLACEHOLDERS.len() {
+        let word = PLACEHOLDERS[number].as_bytes();
+        let length = 1 << (PLACE_SHIFT + word.len());
+        starts[word[0] as usize] |= length;
+        starts[word[0].to_ascii_uppercase() as usize] |= length;
+        number += 1;
     }
     starts
 };
 
-/// Whether a text neither begins nor ends in a way that needs a closer look.
+const LOOK: u16 = 1;
+const DIGIT: u16 = 2;
+const PLACE_SHIFT: usize = 2;
+/// No word that holds the place of a value is so long.
+const NO_PLACE: usize = 9;
+
+/// Whether a text neither begins nor ends in a way that needs a closer look, and where `places` is set is no short
+/// word that may hold the place of a value.
 #[expect(clippy::indexing_slicing, reason = "a byte indexes 256 places")]
 #[inline(always)]
-fn is_written_plainly(buffer: &[u8], start: usize, end: usize) -> bool {
+fn is_written_plainly(buffer: &[u8], start: usize, end: usize, places: bool) -> bool {
     let Some(&first) = buffer.get(start) else { return false };
     let tail = end.checked_sub(4).and_then(|at| buffer.get(at..)).and_then(|tail| tail.first_chunk::<4>());
-    let Some(&[one, two, _, last]) = tail else { return false };
-    match TEXT_START[first as usize] {
-        0 => return false,
-        // Sixteen digits, or `E+12`, or `E+123`.
-        2 if end - start >= 16 || one == b'+' || two == b'+' => return false,
-        _ => {}
-    }
-    // `Err:502` ends so.
-    last > b' ' && one != b':'
+    let (Some(&[one, two, _, last]), Some(&sixteenth)) = (tail, buffer.get(start + 15)) else { return false };
+    let says = TEXT_START[first as usize];
+    let length = end - start;
+    let may_be_place = (says >> (PLACE_SHIFT + length.min(NO_PLACE))) & u16::from(places);
+    // No branches: what texts begin and end with is guessed wrong too often. `E+12`, `E+123` and `Err:502` end
+    // so; or there are sixteen digits of which the last is zero.
+    let is_odd = (says & LOOK != 0)
+        | (may_be_place != 0)
+        | (last <= b' ')
+        | (one == b':')
+        | (one == b'+')
+        | (two == b'+')
+        | ((says & DIGIT != 0) & (sixteenth == b'0') & (length >= 16));
+    !is_odd
 }
-
-/// Whether a short text may be one of the words that hold the place of a value; sometimes it only looks so.
-#[expect(clippy::indexing_slicing, reason = "six bits index 64 words")]
-#[inline(always)]
-fn may_hold_the_place(buffer: &[u8], start: usize, len: usize) -> bool {
-    if len > 8 {
-        return false;
-    }
-    let at = place_bit(short_word(buffer, start, len), len);
-    PLACES[at >> 6] >> (at & 63) & 1 == 1
-}
-
-/// The bit of a word, case aside.
-const fn place_bit(word: u64, len: usize) -> usize {
-    let folded = (word | 0x2020_2020_2020_2020) & (u64::MAX >> (8 * (8 - len)));
-    (folded.wrapping_mul(0x9E37_79B9_7F4A_7C15) >> 52) as usize
-}
-
-#[expect(clippy::indexing_slicing, reason = "counted from 0 to the length, when compiled")]
-const PLACES: [u64; 64] = {
-    let mut bits = [0; 64];
-    let mut number = 0;
-    while number < PLACEHOLDERS.len() {
-        let bytes = PLACEHOLDERS[number].as_bytes();
-        let (mut word, mut at) = (0, 0);
-        while at < bytes.len() {
-            word |= (bytes[at] as u64) << (8 * at);
-            at += 1;
-        }
-        let bit = place_bit(word, bytes.len());
-        bits[bit >> 6] |= 1 << (bit & 63);
-        number += 1;
-    }
-    bits
-};
 
 #[cold]
 #[inline(never)]
@@ -216,10 +201,8 @@ fn is_odd_at(buffer: &[u8], start: usize, end: usize) -> bool {
 fn ascii_text(buffer: &[u8], start: usize, end: usize, rules: &TextRules, dialect: Dialect) -> bool {
     let Some(raw) = buffer.get(start..end) else { return false };
     let length = rules.length;
-    let is_placed = rules.pattern.is_none() && may_hold_the_place(buffer, start, end - start);
     is_plain(raw, dialect)
-        && is_written_plainly(buffer, start, end)
-        && !is_placed
+        && is_written_plainly(buffer, start, end, rules.pattern.is_none())
         && memchr::memchr(dialect.quote, raw).is_none()
         && length.max.is_none_or(|max| raw.len() <= max)
         && length.min.is_none_or(|min| raw.len() >= min)
@@ -255,12 +238,25 @@ fn integer(buffer: &[u8], start: usize, end: usize, bounds: &Bounds) -> bool {
 /// Whether a whole number holds the place of one (nines alone), or is so long that digits may be lost.
 #[inline(always)]
 fn is_odd_number(value: u64) -> bool {
-    value >= 99_999 && is_odd_large_number(value)
+    // A power of ten from 100,000 on ends in five zero bits.
+    value >= 99_999 && (value >= 1_000_000_000_000_000 || (value + 1) & 31 == 0 && is_nines(value))
 }
 
-#[inline(never)]
-fn is_odd_large_number(value: u64) -> bool {
-    value >= 1_000_000_000_000_000 || value + 1 == 10_u64.pow((value + 1).ilog10())
+#[cold]
+fn is_nines(value: u64) -> bool {
+    matches!(
+        value,
+        99_999
+            | 999_999
+            | 9_999_999
+            | 99_999_999
+            | 999_999_999
+            | 9_999_999_999
+            | 99_999_999_999
+            | 999_999_999_999
+            | 9_999_999_999_999
+            | 99_999_999_999_999
+    )
 }
 
 /// Up to eight bytes with their point; longer ones are left to the plain judge.
@@ -311,8 +307,8 @@ fn date(buffer: &[u8], start: usize, end: usize, fixed: &FixedDate, min: u32, ma
     let year = two(year_at) * 100 + two(year_at + 2);
     let (month, day) = (two(month_at), two(day_at));
     let packed = year << 9 | month << 5 | day;
-    let is_placed = packed == PLACEHOLDER_PACKED[0] || packed == PLACEHOLDER_PACKED[1];
-    if packed < min || packed > max || month.wrapping_sub(1) >= 12 || day == 0 || is_placed {
+    if packed < min || packed > max || month.wrapping_sub(1) >= 12 || day == 0 || packed == FIRST_PLACEHOLDER
+    {
         return false;
     }
     #[expect(clippy::cast_possible_truncation, reason = "four and two digits")]
@@ -320,16 +316,16 @@ fn date(buffer: &[u8], start: usize, end: usize, fixed: &FixedDate, min: u32, ma
     day <= 28 || day <= last()
 }
 
-/// The days of `writing` that hold the place of one.
-const PLACEHOLDER_PACKED: [u32; 2] = {
-    let [one, two] = PLACEHOLDER_DAYS;
-    const fn pack(day: (u16, u8, u8)) -> u32 {
-        (day.0 as u32) << 9 | (day.1 as u32) << 5 | day.2 as u32
-    }
-    [pack(one), pack(two)]
-};
+/// The days of `writing` that hold the place of one: the first and the last.
+const FIRST_PLACEHOLDER: u32 = packed_day(PLACEHOLDER_DAYS[0]);
+const LAST_PLACEHOLDER: u32 = packed_day(PLACEHOLDER_DAYS[1]);
 
-/// The range as packed days; the first day is that of the year 1.
+const fn packed_day(day: (u16, u8, u8)) -> u32 {
+    (day.0 as u32) << 9 | (day.1 as u32) << 5 | day.2 as u32
+}
+
+/// The range as packed days, without the last placeholder; the first day is that of the year 1.
 fn packed(range: &Range<Date>) -> (u32, u32) {
-    (range.min.map_or(1 << 9, Date::packed), range.max.map_or(u32::MAX, Date::packed))
+    let max = range.max.map_or(u32::MAX, Date::packed).min(LAST_PLACEHOLDER - 1);
+    (range.min.map_or(1 << 9, Date::packed), max)
 }

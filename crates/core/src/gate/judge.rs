@@ -186,7 +186,7 @@ impl<'g> Judge<'g> {
             self.hash_keys(block, number);
         }
         let held = self.hold(block);
-        let nul = self.cells.oddities.nul.then(|| memchr::memchr(0, block.content())).flatten();
+        let nul = self.cells.oddities.control.then(|| memchr::memchr(0, block.content())).flatten();
         let findings = self.tell(block);
         let misfits = self.cells.misfits.iter().filter(|misfit| misfit.judged.is_none()).count();
         Judged {

@@ -159,9 +159,8 @@ pub fn has_lost_precision(trimmed: &str) -> bool {
             && behind.iter().all(|&byte| byte == b'0')
             && kept.iter().any(|&b| b != b'0');
     }
-    let Some((mantissa, power)) = trimmed.split_once("E+").or_else(|| trimmed.split_once("e+")) else {
-        return false;
-    };
+    let Some((mantissa, power)) = trimmed.split_once('+') else { return false };
+    let Some(mantissa) = mantissa.strip_suffix(['E', 'e']) else { return false };
     let mut parts = mantissa.splitn(2, ['.', ',']);
     let digits = |text: &str| text.bytes().all(|byte| byte.is_ascii_digit());
     let one = parts.next().is_some_and(|whole| whole.len() == 1 && digits(whole));

@@ -9,7 +9,7 @@ use tidy_gate_core::scan::Dialect;
 /// The delimiters that are looked for.
 const CANDIDATES: [u8; 4] = [b',', b';', b'\t', b'|'];
 /// So many rows are looked at.
-const MOST_ROWS: usize = 200;
+const MOST_ROWS: usize = 100;
 
 /// A delimiter as people call it.
 #[must_use]
@@ -49,13 +49,14 @@ pub fn is_permitted(byte: u8) -> bool {
 
 /// Chooses the delimiter of a text.
 pub(super) fn choose(bytes: &[u8], from: usize, words: Option<&HeadingWords<'_>>) -> (Dialect, Fact) {
-    let tried = CANDIDATES.map(|delimiter| {
+    let try_it = |delimiter| {
         let dialect = Dialect { delimiter, ..Dialect::default() };
-        let rows = sample(bytes, from, dialect, MOST_ROWS).rows;
-        Trial::of(dialect, &rows, words)
-    });
-    let mut best = &tried[0];
-    for trial in &tried[1..] {
+        Trial::of(dialect, &sample(bytes, from, dialect, MOST_ROWS).rows, words)
+    };
+    let [first, others @ ..] = CANDIDATES;
+    let mut best = try_it(first);
+    for delimiter in others.into_iter().filter(|&delimiter| memchr::memchr(delimiter, bytes).is_some()) {
+        let trial = try_it(delimiter);
         if (trial.named, trial.evenness) > (best.named, best.evenness) {
             best = trial;
         }

@@ -10,9 +10,8 @@ use super::{Lanes, Task};
 use crate::{Dialect, Oddities};
 use std::arch::x86_64::{
     __m128i, __m256i, _mm_clmulepi64_si128, _mm_cvtsi64_si128, _mm_cvtsi128_si64, _mm256_and_si256,
-    _mm256_andnot_si256, _mm256_cmpeq_epi8, _mm256_loadu_si256, _mm256_max_epu8, _mm256_min_epu8,
-    _mm256_movemask_epi8, _mm256_or_si256, _mm256_set1_epi8, _mm256_setr_epi8, _mm256_setzero_si256,
-    _mm256_shuffle_epi8,
+    _mm256_cmpeq_epi8, _mm256_loadu_si256, _mm256_movemask_epi8, _mm256_or_si256, _mm256_set1_epi8,
+    _mm256_setr_epi64x, _mm256_setzero_si256, _mm256_shuffle_epi8, _mm256_srli_epi16,
 };
 
 /// Whether this processor has what `Avx2` needs.
@@ -34,13 +33,13 @@ pub(crate) fn with_avx2<T: Task>(dialect: Dialect, task: T) -> T::Output {
 
 #[target_feature(enable = "avx2,pclmulqdq,bmi1,bmi2,lzcnt,popcnt")]
 fn run<T: Task>(dialect: Dialect, task: T) -> T::Output {
+    let (upper, lower) = classes(dialect.delimiter);
     task.run(Avx2 {
         delimiter: _mm256_set1_epi8(dialect.delimiter.cast_signed()),
         quote: _mm256_set1_epi8(dialect.quote.cast_signed()),
+        upper: table(upper),
+        lower: table(lower),
         seen: _mm256_setzero_si256(),
-        least: set(0xFF),
-        control: _mm256_setzero_si256(),
-        letters: _mm256_setzero_si256(),
         doubled: 0,
         after_space: 0,
     })
@@ -49,14 +48,11 @@ fn run<T: Task>(dialect: Dialect, task: T) -> T::Output {
 pub(crate) struct Avx2 {
     delimiter: __m256i,
     quote: __m256i,
-    /// All bytes seen, joined by OR: the high bit tells of bytes over 0x7F.
+    /// The classes of the halves of a byte.
+    upper: __m256i,
+    lower: __m256i,
+    /// The classes of all bytes seen, joined by OR.
     seen: __m256i,
-    /// The least byte seen in each lane: zero where there was a NUL.
-    least: __m256i,
-    /// All ones where a control character was seen.
-    control: __m256i,
-    /// All ones where an odd letter began.
-    letters: __m256i,
     /// Spaces behind spaces.
     doubled: u64,
     /// 1 when the byte before the next step is a space.
@@ -96,28 +92,65 @@ fn equal_either(step: &[u8; 64], one: __m256i, other: __m256i) -> u64 {
     )
 }
 
-/// All ones where a control character stands that is no delimiter, line feed or carriage return.
-#[inline]
-#[target_feature(enable = "avx2")]
-fn controls(bytes: __m256i, delimiter: __m256i) -> __m256i {
-    #[rustfmt::skip]
-    let low = _mm256_setr_epi8(
-        -1, -1, -1, -1, -1, -1, -1, -1, -1, -1, 0, -1, -1, 0, -1, -1,
-        -1, -1, -1, -1, -1, -1, -1, -1, -1, -1, 0, -1, -1, 0, -1, -1,
-    );
-    let group = _mm256_and_si256(bytes, set(0xF0));
-    let first = _mm256_and_si256(_mm256_shuffle_epi8(low, bytes), _mm256_cmpeq_epi8(group, set(0)));
-    let second = _mm256_cmpeq_epi8(group, set(0x10));
-    let any = _mm256_or_si256(_mm256_or_si256(first, second), _mm256_cmpeq_epi8(bytes, set(0x7F)));
-    _mm256_andnot_si256(_mm256_cmpeq_epi8(bytes, delimiter), any)
+/// The classes of bytes that are watched for, a bit each.
+const NON_ASCII: u8 = 1;
+const ODD_LETTER: u8 = 2;
+const ODD_IN_C: u8 = 4;
+const CONTROL_0: u8 = 8;
+const CONTROL_1: u8 = 16;
+const DELETE: u8 = 32;
+
+/// The classes that a byte may belong to, by its upper half, and by its lower half: it belongs to those that
+/// both name. A delimiter is no odd character.
+fn classes(delimiter: u8) -> ([u8; 16], [u8; 16]) {
+    let (mut upper, mut lower) = ([0; 16], [0; 16]);
+    for (half, classes) in (0_u8..).zip(&mut upper) {
+        *classes = match half {
+            0 => CONTROL_0,
+            1 => CONTROL_1,
+            7 => DELETE,
+            8..=11 => NON_ASCII,
+            12 => NON_ASCII | ODD_IN_C,
+            13.. => NON_ASCII | ODD_LETTER,
+            _ => 0,
+        };
+    }
+    for (half, classes) in (0_u8..).zip(&mut lower) {
+        *classes = NON_ASCII | ODD_LETTER | CONTROL_0 | CONTROL_1;
+        match half {
+            2 | 13..=15 => *classes |= ODD_IN_C,
+            _ => {}
+        }
+        if half == 10 || half == 13 || half == delimiter {
+            *classes &= !CONTROL_0;
+        }
+        if half + 16 == delimiter {
+            *classes &= !CONTROL_1;
+        }
+        if half == 15 && delimiter != 0x7F {
+            *classes |= DELETE;
+        }
+    }
+    (upper, lower)
 }
 
-/// All ones where a character begins that may be odd, see [`crate::oddities`].
+/// The table for `classes_of`: the same sixteen bytes in both halves.
 #[inline]
 #[target_feature(enable = "avx2")]
-fn odd_letters(bytes: __m256i) -> __m256i {
-    let late = _mm256_cmpeq_epi8(_mm256_max_epu8(bytes, set(0xCD)), bytes);
-    _mm256_or_si256(late, _mm256_cmpeq_epi8(bytes, set(0xC2)))
+fn table(bytes: [u8; 16]) -> __m256i {
+    let half = u128::from_le_bytes(bytes);
+    #[expect(clippy::cast_possible_truncation, reason = "the lower half, and the upper one")]
+    let (low, high) = (half as u64, (half >> 64) as u64);
+    _mm256_setr_epi64x(low.cast_signed(), high.cast_signed(), low.cast_signed(), high.cast_signed())
+}
+
+/// The classes of each byte.
+#[inline]
+#[target_feature(enable = "avx2")]
+fn classes_of(bytes: __m256i, upper: __m256i, lower: __m256i) -> __m256i {
+    let half = set(0x0F);
+    let by_upper = _mm256_shuffle_epi8(upper, _mm256_and_si256(_mm256_srli_epi16::<4>(bytes), half));
+    _mm256_and_si256(by_upper, _mm256_shuffle_epi8(lower, _mm256_and_si256(bytes, half)))
 }
 
 #[inline]
@@ -164,13 +197,9 @@ impl Lanes for Avx2 {
     fn watch(&mut self, step: &[u8; 64]) {
         unsafe {
             let (a, b) = halves(step);
-            self.seen = _mm256_or_si256(self.seen, _mm256_or_si256(a, b));
-            self.least = _mm256_min_epu8(self.least, _mm256_min_epu8(a, b));
-            self.control = _mm256_or_si256(
-                self.control,
-                _mm256_or_si256(controls(a, self.delimiter), controls(b, self.delimiter)),
-            );
-            self.letters = _mm256_or_si256(self.letters, _mm256_or_si256(odd_letters(a), odd_letters(b)));
+            let found =
+                _mm256_or_si256(classes_of(a, self.upper, self.lower), classes_of(b, self.upper, self.lower));
+            self.seen = _mm256_or_si256(self.seen, found);
             let spaces = equal(step, set(b' '));
             self.doubled |= spaces & (spaces << 1 | self.after_space);
             self.after_space = spaces >> 63;
@@ -180,13 +209,14 @@ impl Lanes for Avx2 {
     #[inline(always)]
     fn watched(&self) -> Oddities {
         unsafe {
-            let any = |lanes: __m256i| _mm256_movemask_epi8(lanes) != 0;
-            let nul = _mm256_cmpeq_epi8(self.least, _mm256_setzero_si256());
+            let any = |classes: u8| {
+                let without = _mm256_cmpeq_epi8(_mm256_and_si256(self.seen, set(classes)), set(0));
+                _mm256_movemask_epi8(without) != -1
+            };
             Oddities {
-                non_ascii: any(self.seen),
-                nul: any(nul),
-                control: any(self.control),
-                odd_letter: any(self.letters),
+                non_ascii: any(NON_ASCII),
+                control: any(CONTROL_0 | CONTROL_1 | DELETE),
+                odd_letter: any(ODD_LETTER | ODD_IN_C),
                 doubled_space: self.doubled != 0,
             }
         }
