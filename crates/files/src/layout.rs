@@ -106,16 +106,15 @@ pub(crate) fn lay_out(
     let heading_number = rows.get(heading).map_or(1, |row| row.number);
     found.heading = Some(heading);
     found.first_row = heading_number + 1;
-    match (stated.first_row, schema) {
-        (Some(first), _) if first <= heading_number => {
+    match stated.first_row {
+        Some(first) if first <= heading_number => {
             return Err(Error::FirstRowAbove { path: path.to_owned(), first, heading: heading_number });
         }
-        (Some(first), _) => {
+        Some(first) => {
             found.first_row = first;
             found.facts.push(Fact::stated("first row", format!("row {first}")));
         }
-        (None, Some(schema)) => between::leave_out(rows, heading, schema, &mut found),
-        (None, None) => {}
+        None => between::leave_out(rows, heading, schema, &mut found),
     }
     Ok(found)
 }

@@ -2,6 +2,7 @@
 
 use crate::tool::project;
 use tidy_gate_core::catalogue::{Scope, entries};
+use tidy_gate_core::profile::PeekReport;
 use tidy_gate_core::report::Report;
 use tidy_gate_core::schema::raw::RawRecord;
 
@@ -40,6 +41,8 @@ fn the_schemas() {
     // What is left out of a report when it is empty is not required in it.
     let written = schemars::generate::SchemaSettings::draft2020_12().for_serialize().into_generator();
     current("schemas/report.schema.json", &pretty(&written.into_root_schema_for::<Report>()));
+    let written = schemars::generate::SchemaSettings::draft2020_12().for_serialize().into_generator();
+    current("schemas/peek.schema.json", &pretty(&written.into_root_schema_for::<PeekReport>()));
     current("schemas/record.schema.json", &pretty(&schemars::schema_for!(RawRecord)));
 }
 

@@ -8,16 +8,18 @@ use tidy_gate_core::headings::{HeadingWords, pair};
 use tidy_gate_core::schema::{Field, RecordSchema};
 
 /// Leaves out the rows right below the headings that are plainly no records.
-pub(super) fn leave_out(rows: &[FirstRow], heading: usize, schema: &RecordSchema, found: &mut Rows) {
+pub(super) fn leave_out(rows: &[FirstRow], heading: usize, schema: Option<&RecordSchema>, found: &mut Rows) {
     let Some(headings) = rows.get(heading) else { return };
-    let pairing = pair(&headings.cells, &schema.fields);
+    let (fields, key) =
+        schema.map_or((&[][..], &[][..]), |schema| (schema.fields.as_slice(), schema.key.as_slice()));
+    let pairing = pair(&headings.cells, fields);
     let mut columns = vec![None; headings.cells.len()];
     for (field, column) in pairing.column_of.iter().enumerate() {
         if let Some(slot) = column.and_then(|column| columns.get_mut(column)) {
             *slot = Some(field);
         }
     }
-    let below = Below { schema, words: HeadingWords::of(&schema.fields), columns };
+    let below = Below { fields, key, words: HeadingWords::of(fields), columns };
     let mut pass_over = |row: &FirstRow| {
         found.left_out += 1;
         found.first_row = row.number + 1;
@@ -51,7 +53,8 @@ pub(super) fn leave_out(rows: &[FirstRow], heading: usize, schema: &RecordSchema
 
 /// What the headings say of the columns below them.
 struct Below<'a> {
-    schema: &'a RecordSchema,
+    fields: &'a [Field],
+    key: &'a [usize],
     words: HeadingWords<'a>,
     /// The field of each column.
     columns: Vec<Option<usize>>,
@@ -60,7 +63,7 @@ struct Below<'a> {
 impl Below<'_> {
     fn field(&self, column: usize) -> Option<(usize, &Field)> {
         let number = self.columns.get(column).copied().flatten()?;
-        Some((number, self.schema.fields.get(number)?))
+        Some((number, self.fields.get(number)?))
     }
 
     /// Every filled cell is the name or label of its column's field, three at least.
@@ -73,8 +76,7 @@ impl Below<'_> {
 
     /// No key, and every filled cell is a unit; two at least where the record has no key.
     fn is_units(&self, row: &FirstRow) -> bool {
-        let is_key =
-            |column: usize| self.field(column).is_some_and(|(number, _)| self.schema.key.contains(&number));
+        let is_key = |column: usize| self.field(column).is_some_and(|(number, _)| self.key.contains(&number));
         let has_key = (0..self.columns.len()).any(is_key);
         row.filled() >= if has_key { 1 } else { 2 }
             && filled(row).all(|(column, cell)| !is_key(column) && is_unit(cell))

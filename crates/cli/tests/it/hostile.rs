@@ -1,0 +1,155 @@
+//! Hostile text files, made at run time: one clear message or true findings, in bounded memory.
+
+use crate::tool::{Folder, Ran, told};
+use std::io::Write;
+use std::process::Command;
+
+const SCHEMA: &str = "format = 1\nrecord = \"t\"\nkey = [\"k\"]\n[[field]]\nname = \"k\"\nkind = \"integer\"\n\
+                      [[field]]\nname = \"n\"\nkind = \"text\"\n";
+
+fn folder() -> Folder {
+    let folder = Folder::new();
+    folder.write("r.record.toml", SCHEMA);
+    folder
+}
+
+/// Checks a file with no more than 400 MB of address space.
+fn bounded(folder: &Folder, words: &str) -> Ran {
+    let program = env!("CARGO_BIN_EXE_tidy-gate");
+    let line = format!("ulimit -v 400000; exec {program} {words}");
+    let output = Command::new("sh").arg("-c").arg(line).current_dir(folder.path("")).output().unwrap();
+    crate::tool::ran(output)
+}
+
+fn is_refused(ran: &Ran, message: &str) {
+    assert_eq!((ran.code, ran.out.as_str(), ran.err.lines().count()), (2, "", 1), "{}", ran.err);
+    assert!(ran.err.contains(message), "{}", ran.err);
+}
+
+/// gzip members one behind the other, each holding the same rows: a reader takes them as one text.
+fn packed_many_times(rows: &str, times: usize) -> Vec<u8> {
+    let mut member = flate2::write::GzEncoder::new(Vec::new(), flate2::Compression::best());
+    member.write_all(rows.repeat(1000).as_bytes()).unwrap();
+    let mut head = flate2::write::GzEncoder::new(Vec::new(), flate2::Compression::fast());
+    head.write_all(b"k,n\n").unwrap();
+    [head.finish().unwrap(), member.finish().unwrap().repeat(times)].concat()
+}
+
+#[test]
+fn a_compressed_bomb_is_refused_and_a_damaged_file_told() {
+    let folder = folder();
+    let row = format!("1,{}\n", "x".repeat(1000));
+    folder.write("bomb.csv.gz", packed_many_times(&row, 300));
+    let words = "--record r.record.toml --ready ready.csv --held held.csv";
+    is_refused(
+        &bounded(&folder, &format!("check bomb.csv.gz {words}")),
+        "unpacks to more than 200 times its size",
+    );
+    is_refused(&bounded(&folder, "peek bomb.csv.gz --all"), "--max-expansion permits more");
+    let sound = packed_many_times("1,x\n2,y\n", 1);
+    for cut in [3, 20, sound.len() / 2, sound.len() - 3] {
+        folder.write("cut.csv.gz", &sound[..cut]);
+        let ran = folder.run(&format!("check cut.csv.gz {words}"));
+        assert!(ran.code == 2 && ran.err.lines().count() == 1, "{cut}: {}", ran.err);
+    }
+    is_refused(&folder.run(&format!("check cut.csv.gz {words}")), "its gzip data is damaged or cut off");
+    let zst = zstd::encode_all(&b"k,n\n1,x\n"[..], 3).unwrap();
+    folder.write("cut.csv.zst", &zst[..zst.len() - 2]);
+    is_refused(
+        &folder.run(&format!("check cut.csv.zst {words}")),
+        "its Zstandard data is damaged or cut off",
+    );
+    assert_eq!(folder.names().len(), 4, "nothing half-written: {:?}", folder.names());
+}
+
+#[test]
+fn one_line_of_200_megabytes_and_many_columns_are_refused() {
+    let folder = folder();
+    let mut file = std::fs::File::create(folder.path("line.csv")).unwrap();
+    file.write_all(b"k,n\n1,").unwrap();
+    let piece = vec![b'x'; 1 << 20];
+    (0..200).for_each(|_| file.write_all(&piece).unwrap());
+    is_refused(
+        &bounded(&folder, "check line.csv --record r.record.toml"),
+        "the row that begins on line 2 is longer than 32 MiB",
+    );
+    is_refused(&bounded(&folder, "peek line.csv --all"), "(--max-row permits more)");
+
+    let wide = format!("k,n{}\n1,x{}\n", ",c".repeat(20_000), ",1".repeat(20_000));
+    folder.write("wide.csv", wide);
+    is_refused(
+        &bounded(&folder, "check wide.csv --record r.record.toml"),
+        "there are 20002 headings; at most 16384 columns are read (--max-columns permits more)",
+    );
+    let ran = bounded(&folder, "check wide.csv --record r.record.toml --max-columns 30000 --format json");
+    assert_eq!((ran.code, ran.err.as_str()), (0, ""));
+}
+
+#[test]
+fn a_few_invalid_bytes_in_the_middle_are_told_where_they_are() {
+    let folder = folder();
+    let mut text = String::from("k,n\n");
+    for row in 0..40_000 {
+        text.push_str(&format!("{row},Désirée\n"));
+    }
+    let mut bytes = text.into_bytes();
+    // Behind all that is looked at when the file is opened.
+    let at = bytes.len() - 7;
+    bytes[at] = 0xE9;
+    folder.write("table.csv", &bytes);
+    assert_eq!(told(&folder.report("")), ["encoding-doubt 40001 B n"]);
+
+    // The first bytes beyond ASCII stand far down: the encoding is settled there, and the file read anew.
+    let mut text = "k,n\n".to_owned();
+    (0..40_000).for_each(|row| text.push_str(&format!("{row},Cafe au lait\n")));
+    let bytes = [text.as_bytes(), b"90000,Caf\xE9 M\xFCller\n"].concat();
+    folder.write("table.csv", &bytes);
+    let report = folder.report("--ready ready.csv --findings f.ndjson");
+    assert_eq!(report["file"]["encoding"], "windows-1252");
+    assert_eq!(
+        (told(&report), folder.read("f.ndjson").lines().count()),
+        (vec!["layout-guessed - - -".to_owned()], 1)
+    );
+    assert!(folder.read("ready.csv").ends_with("90000,Café Müller\n"));
+    // A stream cannot be read anew: its cells are told instead.
+    let ran = folder.run_with("check - --record r.record.toml --format json", &bytes);
+    assert!(ran.code == 1 && ran.out.contains("\"encoding-doubt\""), "{}", ran.err);
+}
+
+#[test]
+fn odd_quotes_at_every_border_of_a_block_spoil_their_own_cell_only() {
+    let folder = folder();
+    // Rows of eleven bytes up to about the end of the first block, then one with a stray quote.
+    for shift in 0..12 {
+        let mut text = format!("k,n{}\n", " ".repeat(shift));
+        let rows = (256 * 1024 - 8 - text.len()) / 11;
+        (0..rows).for_each(|row| text.push_str(&format!("{row:06},abc\n")));
+        text.push_str("800000,5\" pipe\n800001,\"a\"b\n800002,\"x, y\"\n");
+        (0..100).for_each(|row| text.push_str(&format!("{},abc\n", 900_000 + row)));
+        folder.write("table.csv", &text);
+        for threads in [1, 3] {
+            let report = folder.report(&format!("--threads {threads}"));
+            let stray = [rows + 2, rows + 3].map(|row| format!("quote-stray {row} B n"));
+            assert_eq!((told(&report), &report["counts"]["held"]), (stray.to_vec(), &0.into()), "{shift}");
+        }
+    }
+}
+
+#[test]
+fn files_that_are_something_else_are_told_as_what_they_are() {
+    let folder = folder();
+    let utf32: Vec<u8> = "\u{FEFF}k,n\n".chars().flat_map(|c| u32::from(c).to_le_bytes()).collect();
+    for (bytes, message) in [
+        (&b"PK\x03\x04\x14\0\0\0"[..], "workbook or a ZIP archive"),
+        (b"\xD0\xCF\x11\xE0\xA1\xB1\x1A\xE1\0\0", "an old workbook"),
+        (b"%PDF-1.7\n%\xE2\xE3", "a PDF document"),
+        (b"<html><body><table>", "an HTML page"),
+        (b"BZh91AY&SY", "bzip2"),
+        (&utf32, "text in UTF-32"),
+        (b"k,n\n\x01\x02\x03\x04\x05\x06\x07\x08\n", "its bytes are no text"),
+    ] {
+        folder.write("table.csv", bytes);
+        is_refused(&folder.run("check table.csv --record r.record.toml"), message);
+        is_refused(&folder.run("peek table.csv"), message);
+    }
+}

@@ -1,0 +1,110 @@
+//! Where the table lies in a file: guessed and said, or stated and kept to.
+
+use crate::tool::{Folder, told};
+
+const SCHEMA: &str = "format = 1\nrecord = \"t\"\nkey = [\"k\"]\n\
+    [[field]]\nname = \"k\"\nlabel = \"Key\"\nkind = \"integer\"\nrequired = true\n\
+    [[field]]\nname = \"name\"\nkind = \"text\"\n\
+    [[field]]\nname = \"fee\"\nkind = \"decimal\"\n";
+
+const REPORT: &str =
+    "Members of the club,,\nas of today,,\n\nKey,Name,Fee\nk,name,fee\n1,Ada,2.5\n\n2,Bo,3\n,,5.5\n";
+
+#[test]
+fn what_is_stated_is_kept_to() {
+    let folder = Folder::new();
+    folder.write("r.record.toml", SCHEMA).write("table.csv", REPORT);
+    type Wanted = (u64, u64, u64, Vec<&'static str>);
+    let cases: [(&str, Wanted); 5] = [
+        (
+            "",
+            (
+                4,
+                6,
+                2,
+                vec!["layout-guessed - - -", "layout-guessed 5 - -", "row-blank 7 - -", "total-row 9 - -"],
+            ),
+        ),
+        ("--heading-row 4 --first-row 6 --last-row 8", (4, 6, 0, vec!["row-blank 7 - -"])),
+        // The first row is stated: nothing below the headings is left out, and the last row is a total all the same.
+        ("--first-row 6", (4, 6, 1, vec!["layout-guessed - - -", "row-blank 7 - -", "total-row 9 - -"])),
+        ("--heading-row 5 --last-row 6", (5, 6, 0, vec![])),
+        ("--heading-row 4 --last-row 5", (4, 6, 0, vec![])),
+    ];
+    for (options, (heading, first, left_out, wanted)) in cases {
+        if options == "--heading-row 4 --last-row 5" {
+            let ran = folder.run(&format!("check table.csv --record r.record.toml {options}"));
+            assert!(
+                ran.code == 2 && ran.err.contains("the last row 5 stands above the first row 6"),
+                "{}",
+                ran.err
+            );
+            continue;
+        }
+        let report = folder.report(options);
+        assert_eq!(told(&report), wanted, "{options}");
+        let facts = &report["file"];
+        assert_eq!(
+            (&facts["heading_row"], &facts["first_row"]),
+            (&heading.into(), &first.into()),
+            "{options}"
+        );
+        assert_eq!(report["counts"]["left_out"], left_out, "{options}");
+    }
+    for (options, message) in [
+        ("--heading-row 99", "there is no row 99; the last row is 9"),
+        ("--heading-row 3", "row 3 holds nothing"),
+        ("--heading-row 4 --first-row 4", "the first row 4 must stand below the headings in row 4"),
+        ("--delimiter ab", "one ASCII character"),
+        ("--encoding latin-99", "not an encoding of the WHATWG Encoding Standard"),
+        ("--max-columns 70000", "between 1 and 65534"),
+        ("--max-row 5TB", "between 1KiB and 1GiB"),
+        ("--heading-row 2 --by-position", "cannot be used with"),
+    ] {
+        let ran = folder.run(&format!("check table.csv --record r.record.toml {options}"));
+        assert!(ran.code == 2 && ran.err.contains(message), "{options}: {}", ran.err);
+    }
+}
+
+#[test]
+fn columns_without_headings_pair_by_position() {
+    let folder = Folder::new();
+    folder.write("r.record.toml", SCHEMA).write("table.csv", "\n1,Ada,2.5,x\n2,Bo,free,\n");
+    let report = folder.report("--by-position --ready ready.csv --held held.csv");
+    assert_eq!(told(&report), ["heading-blank - D -", "decimal-bad 3 C fee"]);
+    assert_eq!((&report["file"]["heading_row"], &report["file"]["first_row"]), (&().into(), &2.into()));
+    assert_eq!(
+        (&report["columns"][1]["how"], &report["columns"][1]["field"]),
+        (&"position".into(), &"name".into())
+    );
+    assert_eq!(folder.read("ready.csv"), "k,name,fee\n1,Ada,2.5\n");
+    // A later check finds the held rows under the names of the fields.
+    std::fs::rename(folder.path("held.csv"), folder.path("table.csv")).unwrap();
+    assert_eq!(told(&folder.report("")), ["decimal-bad 2 E fee"]);
+}
+
+#[test]
+fn a_total_is_left_out_only_where_it_sums() {
+    let folder = Folder::new();
+    folder.write("r.record.toml", SCHEMA);
+    let rows = "k,name,fee\n1,Ada,2.5\n2,Bo,-0.25\n3,Cy,oops\n";
+    for (last, is_total) in [
+        (",,2.25", true),
+        ("Total,,2.25", true),
+        ("Summe:,,2.250", true),
+        (",,2.26", false),
+        (",Dee,2.25", false),
+        ("Total,,", false),
+        ("4,,2.25", false),
+    ] {
+        folder.write("table.csv", format!("{rows}{last}\n,,\n"));
+        let report = folder.report("--ready ready.csv --held held.csv --force");
+        let left_out = u64::from(is_total);
+        let counts = &report["counts"];
+        assert_eq!((&counts["rows"], &counts["left_out"]), (&4.into(), &left_out.into()), "{last}");
+        assert_eq!(told(&report).contains(&"total-row 5 - -".to_owned()), is_total, "{last}");
+        assert!(told(&report).contains(&"blank-tail 6 - -".to_owned()), "{last}: {:?}", told(&report));
+        let lines = folder.read("ready.csv").lines().count() + folder.read("held.csv").lines().count() - 2;
+        assert_eq!(lines as u64, 4 - left_out, "{last}");
+    }
+}
