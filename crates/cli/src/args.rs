@@ -7,7 +7,7 @@ use encoding_rs::Encoding;
 use std::path::PathBuf;
 use tidy_gate_core::gate::Mode;
 
-/// Checks prepared CSV import files against a record schema, before any load runs.
+/// Checks prepared import files against a record schema, before any load runs.
 #[derive(Debug, Parser)]
 #[command(name = "tidy-gate", version, max_term_width = 100, arg_required_else_help = true)]
 #[command(after_help = "Exit codes: 0 the gate is open, 1 the gate is shut, 2 the work could not be done, \

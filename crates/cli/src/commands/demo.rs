@@ -36,13 +36,18 @@ pub(crate) fn run(args: &DemoArgs) -> anyhow::Result<Ended> {
         (file("ward-3-survey.csv"), file("ward-7-survey.csv"), file("tree.record.toml"));
     let [ready, held, findings] = WRITTEN.map(file);
     walk.step(1, "May the file for ward 3 go through?", &["check", &sound, "--record", &record])?;
-    walk.step(2, "May the file for ward 7?", &["check", &faulty, "--record", &record])?;
-    walk.step(3, "What does the most frequent stop mean?", &["explain", "date-bad"])?;
+    walk.step(
+        2,
+        "The file for ward 7 is an export with a title and a total. What does it hold?",
+        &["peek", &faulty, "--record", &record, "--rows", "3"],
+    )?;
+    walk.step(3, "May it go through?", &["check", &faulty, "--record", &record])?;
+    walk.step(4, "What does the most frequent stop mean?", &["explain", "date-bad"])?;
     let question = "The dates have a form of their own. Once that is said, the rows that may load are\n   \
                     taken apart from those that go back.";
     let outputs = ["--ready", &ready, "--held", &held, "--findings", &findings, "--force"];
     walk.step(
-        4,
+        5,
         question,
         &[&["check", &faulty, "--record", &record, "--dates", "dd.MM.yyyy"], &outputs[..]].concat(),
     )?;

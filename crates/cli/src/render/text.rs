@@ -176,14 +176,21 @@ fn laid_out(report: &Report, width: usize) -> Vec<String> {
     let is_layout = |code| matches!(code, Code::LayoutGuessed | Code::ExampleRow | Code::TotalRow);
     let mut lines = Vec::new();
     for finding in report.findings.iter().filter(|finding| is_layout(finding.code)) {
-        let text = match (finding.code, finding.row) {
-            (Code::LayoutGuessed, _) => finding.message.clone(),
-            (_, Some(row)) => format!("left out: row {row}; {}", finding.message),
+        let row = finding.row.unwrap_or_default();
+        let text = match finding.code {
+            Code::TotalRow => format!("left out: row {row} is a total; its numbers sum their columns"),
+            Code::ExampleRow => format!("left out: row {row} is the template's example"),
             _ => finding.message.clone(),
         };
+        // What was chosen stands out, the evidence behind it does not.
+        let chosen = text.find(';').unwrap_or(text.len());
+        let mut at = 0;
         for line in textwrap::wrap(&terminal::shown(&text), width.saturating_sub(15)) {
             let name = if lines.is_empty() { "Layout" } else { "" };
-            lines.push(format!("   {}  {line}", paint(&terminal::padded(name, 8), FAINT)));
+            let (choice, evidence) = line.split_at_checked(chosen.saturating_sub(at)).unwrap_or((&line, ""));
+            at += line.len() + 1;
+            let name = paint(&terminal::padded(name, 8), FAINT);
+            lines.push(format!("   {name}  {choice}{}", paint(evidence, FAINT)));
         }
     }
     lines

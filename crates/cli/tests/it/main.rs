@@ -6,6 +6,7 @@ mod bad_input;
 mod codes;
 mod docs;
 mod dresses;
+mod fuzz_finds;
 mod hostile;
 mod layout;
 mod outputs;

@@ -24,9 +24,8 @@ impl Input {
     /// When it cannot be opened, or is a folder.
     pub fn open(path: &Path) -> Result<Self, Error> {
         let failed = |source| Error::Read { path: path.to_owned(), source };
-        let stream = |path: &Path, reader| Self { path: path.to_owned(), reader, again: None, state: None };
         if path == Path::new("-") {
-            return Ok(stream(Path::new("standard input"), Box::new(io::stdin())));
+            return Ok(Self::stream(Path::new("standard input"), Box::new(io::stdin())));
         }
         let file = File::open(path).map_err(failed)?;
         let metadata = file.metadata().map_err(failed)?;
@@ -34,11 +33,17 @@ impl Input {
             return Err(Error::Folder { path: path.to_owned() });
         }
         if !metadata.is_file() {
-            return Ok(stream(path, Box::new(file)));
+            return Ok(Self::stream(path, Box::new(file)));
         }
         let again = Some(File::open(path).map_err(failed)?);
         let state = Some((metadata.len(), metadata.modified().ok()));
         Ok(Self { path: path.to_owned(), reader: Box::new(file), again, state })
+    }
+
+    /// Bytes that come in once; the path is for messages.
+    #[must_use]
+    pub fn stream(path: &Path, reader: Box<dyn Read + Send>) -> Self {
+        Self { path: path.to_owned(), reader, again: None, state: None }
     }
 
     /// The path, for messages.
