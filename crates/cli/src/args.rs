@@ -97,11 +97,8 @@ pub(crate) struct CheckArgs {
     #[arg(long, value_name = "PATTERN")]
     pub(crate) dates: Vec<String>,
 
-    #[command(flatten)]
-    pub(crate) layout: LayoutArgs,
-
     /// The day that "today" means, as yyyy-MM-dd [default: the local date]
-    #[arg(long, value_name = "DATE", help_heading = "Options")]
+    #[arg(long, value_name = "DATE")]
     pub(crate) today: Option<String>,
 
     /// Write every finding to this file: .csv or .ndjson
@@ -125,8 +122,11 @@ pub(crate) struct CheckArgs {
     pub(crate) force: bool,
 
     /// How many threads to use [default: one for each processor]
-    #[arg(long, value_name = "N", value_parser = clap::value_parser!(u16).range(1..=256), help_heading = "Options")]
+    #[arg(long, value_name = "N", value_parser = clap::value_parser!(u16).range(1..=256))]
     pub(crate) threads: Option<u16>,
+
+    #[command(flatten)]
+    pub(crate) layout: LayoutArgs,
 }
 
 #[derive(Debug, Clone, Copy, PartialEq, Eq, ValueEnum)]

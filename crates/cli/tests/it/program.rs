@@ -56,8 +56,36 @@ fn the_help_of_check_is_what_a_newcomer_needs() {
               are read beside the stated forms. A field that names its own forms in the record schema
               keeps to those.
 
+          --today <DATE>
+              The day that "today" means, as yyyy-MM-dd [default: the local date]
+
+          --threads <N>
+              How many threads to use [default: one for each processor]
+
       -h, --help
               Print help (see a summary with '-h')
+
+    Outputs:
+          --findings <FILE>
+              Write every finding to this file: .csv or .ndjson
+
+          --ready <FILE>
+              Write the rows that may load, in the target's form: .csv
+
+          --held <FILE>
+              Write the other rows as they came, each with its row and reasons: .csv
+
+          --format <FORMAT>
+              The form of the report on standard output
+
+              Possible values:
+              - text: For people
+              - json: For programs: the report of format 1
+              
+              [default: text]
+
+          --force
+              Overwrite existing outputs; never the input
 
     How the file is laid out (what is not stated is read off the file, and said):
           --heading-row <ROW>
@@ -87,35 +115,6 @@ fn the_help_of_check_is_what_a_newcomer_needs() {
           --max-expansion <TIMES>
               How many times its size a .gz or .zst file may unpack to, beyond 256 MiB [default: 200]
 
-    Options:
-          --today <DATE>
-              The day that "today" means, as yyyy-MM-dd [default: the local date]
-
-          --threads <N>
-              How many threads to use [default: one for each processor]
-
-    Outputs:
-          --findings <FILE>
-              Write every finding to this file: .csv or .ndjson
-
-          --ready <FILE>
-              Write the rows that may load, in the target's form: .csv
-
-          --held <FILE>
-              Write the other rows as they came, each with its row and reasons: .csv
-
-          --format <FORMAT>
-              The form of the report on standard output
-
-              Possible values:
-              - text: For people
-              - json: For programs: the report of format 1
-              
-              [default: text]
-
-          --force
-              Overwrite existing outputs; never the input
-
     Examples, on the demo data (`tidy-gate demo` writes it):
       tidy-gate check ward-7-survey.csv --record tree.record.toml
       tidy-gate check ward-7-survey.csv --record tree.record.toml --ready ready.csv --held held.csv
@@ -125,7 +124,7 @@ fn the_help_of_check_is_what_a_newcomer_needs() {
 #[test]
 fn the_help_of_the_program_is_short() {
     insta::assert_snapshot!(Folder::new().run("--help").out, @"
-    Checks prepared CSV import files against a record schema, before any load runs
+    Checks prepared import files against a record schema, before any load runs
 
     Usage: tidy-gate <COMMAND>
 

@@ -55,8 +55,7 @@ fn a_faulty_file_is_told_by_code_and_field() {
                 passed over
                 left out: row 5 holds units; no key, and every filled cell is a unit or a word in
                 brackets
-                left out: row 404; the last row sums the rows above it; it is no record and was left
-                out
+                left out: row 404 is a total; its numbers sum their columns
 
     Columns  14 with a field, 1 without
       A Tag number → tag_no · B Site → site_code · C Position → position_no · D Species ·
@@ -106,10 +105,12 @@ fn a_faulty_file_is_told_by_code_and_field() {
             "2021-06-31"  expected a day that exists, as yyyy-MM-dd    row 104
       STOP  decimal-bad       Height (m) (column G)                                              once
             "tall"  expected a number such as 12.5    row 97
+      STOP  key-blank         Tag number (column A)                                              once
+            blank  expected a value, such as HT-0004213    row 196
 
-      and 19 findings of 19 kinds more: key-blank, out-of-range, pattern-broken, row-width,
-      spreadsheet-error, text-too-long, characters-lookalike, formula-like, heading-unpaired, quote-
-      stray, total-row, blank-tail, placeholder, row-blank, space-stray
+      and 18 findings of 18 kinds more: out-of-range, pattern-broken, row-width, spreadsheet-error,
+      text-too-long, characters-lookalike, formula-like, heading-unpaired, quote-stray, total-row,
+      blank-tail, placeholder, row-blank, space-stray
 
     Next
       What the most frequent stop means and how to put it right:

@@ -59,7 +59,10 @@ fn unshown(totals: &[&Total], width: usize) -> Vec<String> {
     );
     let text = format!("{head}: {}", codes.join(", "));
     let mut lines = vec![String::new()];
-    lines.extend(textwrap::wrap(&text, width.saturating_sub(4)).iter().map(|line| format!("   {line}")));
+    // Codes stay whole.
+    let options =
+        textwrap::Options::new(width.saturating_sub(4)).word_splitter(textwrap::WordSplitter::NoHyphenation);
+    lines.extend(textwrap::wrap(&text, options).iter().map(|line| format!("   {line}")));
     if lines.len() > 4 {
         lines.truncate(4);
         let last = lines.pop().unwrap_or_default();
