@@ -56,5 +56,5 @@ pub(crate) fn run(data: &[u8]) {
     while let Ok(true) = file.next(&mut block) {
         profiler.look_at(&block);
     }
-    profiler.finish();
+    let _ = profiler.finish();
 }

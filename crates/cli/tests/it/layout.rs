@@ -84,6 +84,15 @@ fn columns_without_headings_pair_by_position() {
 }
 
 #[test]
+fn a_total_with_decimal_commas_is_one_too() {
+    let folder = Folder::new();
+    folder.write("r.record.toml", SCHEMA);
+    folder.write("table.csv", "k;name;fee\n1;Ada;1.000,5\n2;Bo;2,25\nSumme;;1.002,75\n");
+    let told = told(&folder.report(""));
+    assert!(told.contains(&"total-row 4 - -".to_owned()), "{told:?}");
+}
+
+#[test]
 fn a_total_is_left_out_only_where_it_sums() {
     let folder = Folder::new();
     folder.write("r.record.toml", SCHEMA);
@@ -92,6 +101,7 @@ fn a_total_is_left_out_only_where_it_sums() {
         (",,2.25", true),
         ("Total,,2.25", true),
         ("Summe:,,2.250", true),
+        ("Total,,\"2,25\"", false),
         (",,2.26", false),
         (",Dee,2.25", false),
         ("Total,,", false),

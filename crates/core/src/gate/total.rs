@@ -13,20 +13,36 @@ use crate::value::Number;
 /// A last row that may be a total.
 #[derive(Debug)]
 pub(crate) struct Ending {
-    /// Its numbers by column.
-    numbers: Vec<(usize, Number<'static>)>,
+    /// Its numbers by column, as they stand.
+    numbers: Vec<(usize, String)>,
     /// Whether a word for a total stands in it.
     is_named: bool,
 }
 
+/// The decimal marks that a file may use throughout.
+const MARKS: [char; 2] = ['.', ','];
+
 /// What the columns of an [`Ending`] sum up to.
 #[derive(Debug)]
 pub(crate) struct Sums {
-    sums: Vec<Sum>,
+    /// By decimal mark, and by column.
+    sums: [Vec<Sum>; 2],
     /// The same, with the cells of rows of another width where they stand: whoever summed them saw a sheet in
     /// which they stood right.
-    with_misfits: Vec<Sum>,
+    with_misfits: [Vec<Sum>; 2],
     rows: u64,
+}
+
+/// A number with this decimal mark; the other mark and spaces group its digits.
+fn read(text: &str, mark: char) -> Option<Number<'static>> {
+    let group = if mark == '.' { ',' } else { '.' };
+    let is_plain = |c: char| c != group && !matches!(c, '\u{A0}' | '\u{202F}' | ' ' | '\'');
+    if mark == '.' && text.chars().all(is_plain) {
+        return Number::decimal(text).map(Number::into_owned);
+    }
+    let bare: String =
+        text.chars().filter(|&c| is_plain(c)).map(|c| if c == mark { '.' } else { c }).collect();
+    Number::decimal(&bare).map(Number::into_owned)
 }
 
 impl Gate {
@@ -48,14 +64,15 @@ impl Gate {
         let mut numbers = Vec::new();
         let mut others = 0;
         for (column, cell) in filled {
-            match Number::decimal(cell) {
-                Some(number) => numbers.push((column, number.into_owned())),
-                None => others += 1,
+            if MARKS.iter().any(|mark| read(cell, *mark).is_some()) {
+                numbers.push((column, cell.clone()));
+            } else {
+                others += 1;
             }
         }
         // Without the word, a record that lacks its key must not be taken for a total.
-        let zero = Number::decimal("0")?;
-        let is_plain = others == 0 && numbers.iter().any(|(_, number)| *number != zero);
+        let is_plain =
+            others == 0 && numbers.iter().any(|(_, text)| text.contains(|c: char| ('1'..='9').contains(&c)));
         (!numbers.is_empty() && (is_named || is_plain)).then_some(Ending { numbers, is_named })
     }
 
@@ -72,23 +89,23 @@ impl Gate {
         sums.rows += cells.len() as u64;
         let misfits = cells.misfits.iter().filter(|misfit| misfit.judged.is_none());
         let misfits: Vec<_> = misfits.map(|misfit| row_at(self, block, misfit.start as usize)).collect();
-        for (number, (column, _)) in ending.numbers.iter().enumerate() {
-            let (Some(sum), Some(with_misfits)) =
-                (sums.sums.get_mut(number), sums.with_misfits.get_mut(number))
-            else {
-                continue;
-            };
-            for row in 0..cells.len() {
-                let (start, end) = cells.cell(row, *column);
-                let raw = block.buffer.get(start..end).unwrap_or_default();
-                let Ok(text) = text_of(raw, self.table.dialect) else { continue };
-                if let Some(number) = Number::decimal(text.trim()) {
-                    sum.add(&number);
-                    with_misfits.add(&number);
+        let readings = MARKS.iter().zip(&mut sums.sums).zip(&mut sums.with_misfits);
+        for ((mark, sums), with_misfits) in readings {
+            for ((column, _), (sum, with_misfits)) in
+                ending.numbers.iter().zip(sums.iter_mut().zip(with_misfits))
+            {
+                for row in 0..cells.len() {
+                    let (start, end) = cells.cell(row, *column);
+                    let raw = block.buffer.get(start..end).unwrap_or_default();
+                    let Ok(text) = text_of(raw, self.table.dialect) else { continue };
+                    if let Some(number) = read(text.trim(), *mark) {
+                        sum.add(&number);
+                        with_misfits.add(&number);
+                    }
                 }
+                let cells = misfits.iter().filter_map(|row| read(row.get(*column)?, *mark));
+                cells.for_each(|number| with_misfits.add(&number));
             }
-            let cells = misfits.iter().filter_map(|row| Number::decimal(row.get(*column)?));
-            cells.for_each(|number| with_misfits.add(&number));
         }
     }
 
@@ -106,15 +123,18 @@ impl Gate {
 impl Ending {
     /// Sums to be added up.
     pub(crate) fn sums(&self) -> Sums {
-        let none = || self.numbers.iter().map(|_| Sum::default()).collect();
+        let none = || MARKS.map(|_| self.numbers.iter().map(|_| Sum::default()).collect());
         Sums { sums: none(), with_misfits: none(), rows: 0 }
     }
 
     /// Whether the row is the total.
     pub(crate) fn is_total(&self, sums: &Sums) -> bool {
         let enough = sums.rows >= 2 || self.is_named && sums.rows >= 1;
-        let fits = |sums: &[Sum]| self.numbers.iter().zip(sums).all(|((_, number), sum)| sum.is(number));
-        enough && (fits(&sums.sums) || fits(&sums.with_misfits))
+        let fits = |(mark, sums): (&char, &Vec<Sum>)| {
+            let mut pairs = self.numbers.iter().zip(sums);
+            pairs.all(|((_, text), sum)| read(text, *mark).is_some_and(|number| sum.is(&number)))
+        };
+        enough && (MARKS.iter().zip(&sums.sums).any(fits) || MARKS.iter().zip(&sums.with_misfits).any(fits))
     }
 }
 
