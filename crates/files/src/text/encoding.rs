@@ -3,6 +3,9 @@
 
 use encoding_rs::{Encoding, UTF_8, UTF_16BE, UTF_16LE};
 
+/// So many bytes decide which encoding fits best.
+const MOST_FITTED: usize = 48 << 10;
+
 /// An encoding and why it was chosen.
 #[derive(Debug, Clone, PartialEq, Eq)]
 pub(super) struct Chosen {
@@ -81,8 +84,13 @@ pub(super) fn choose(
 
 /// The encoding, other than UTF-8, that fits the bytes best.
 pub(super) fn fitting(bytes: &[u8], is_whole: bool) -> &'static Encoding {
+    // ASCII before the first other byte says nothing, and a few thousand lines say enough.
+    let first = bytes.iter().position(|byte| !byte.is_ascii() || *byte == 0x1B).unwrap_or(0);
+    let from = first.saturating_sub(256);
+    let piece = bytes.get(from..bytes.len().min(from + MOST_FITTED)).unwrap_or_default();
+    let is_whole = is_whole && from + piece.len() == bytes.len();
     let mut detector = chardetng::EncodingDetector::new(chardetng::Iso2022JpDetection::Allow);
-    detector.feed(bytes, is_whole);
+    detector.feed(piece, is_whole);
     detector.guess(None, chardetng::Utf8Detection::Deny)
 }
 

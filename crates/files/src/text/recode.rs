@@ -25,8 +25,9 @@ pub(super) struct Recoder<R> {
     /// Bytes to be decoded; the first `kept` are left from before.
     raw: Vec<u8>,
     kept: usize,
-    /// Decoded bytes, and how many of them were given out.
+    /// Room for decoded bytes, how many there are, and how many of them were given out.
     text: Vec<u8>,
+    len: usize,
     given: usize,
     /// Where the decoded bytes begin.
     point: Point,
@@ -51,7 +52,9 @@ impl<R: Read> Recoder<R> {
             from,
             raw: vec![0; CHUNK],
             kept: 0,
-            text: Vec::new(),
+            // A byte becomes three at most in all encodings, and one that cannot be decoded becomes one.
+            text: vec![0; 3 * CHUNK + 64],
+            len: 0,
             given: 0,
             point: Point { text: 0, raw },
             is_done: false,
@@ -69,13 +72,13 @@ impl<R: Read> Recoder<R> {
     pub(super) fn fill(&mut self, into: &mut [u8], mut tell: impl FnMut(Point)) -> io::Result<usize> {
         let mut filled = 0;
         while filled < into.len() {
-            if self.given == self.text.len() {
+            if self.given == self.len {
                 if self.is_done {
                     break;
                 }
                 self.decode_on(&mut tell)?;
             }
-            let ready = self.text.get(self.given..).unwrap_or_default();
+            let ready = self.text.get(self.given..self.len).unwrap_or_default();
             let room = into.get_mut(filled..).unwrap_or_default();
             let count = ready.len().min(room.len());
             if let (Some(to), Some(from)) = (room.get_mut(..count), ready.get(..count)) {
@@ -90,13 +93,13 @@ impl<R: Read> Recoder<R> {
     /// Passes over so many bytes of the text.
     pub(super) fn skip(&mut self, mut count: u64) -> io::Result<()> {
         while count > 0 {
-            if self.given == self.text.len() {
+            if self.given == self.len {
                 if self.is_done {
                     return Ok(());
                 }
                 self.decode_on(&mut |_| ())?;
             }
-            let ready = ((self.text.len() - self.given) as u64).min(count);
+            let ready = ((self.len - self.given) as u64).min(count);
             self.given += usize::try_from(ready).unwrap_or(usize::MAX);
             count -= ready;
         }
@@ -108,27 +111,32 @@ impl<R: Read> Recoder<R> {
         let read = read_full(&mut self.from, self.raw.get_mut(self.kept..).unwrap_or_default())?;
         let len = self.kept + read;
         let is_last = len < self.raw.len();
-        self.point.text += self.text.len() as u64;
+        self.point.text += self.len as u64;
         tell(self.point);
         let whole = if is_last { len } else { self.whole_characters(len) };
-        self.text.clear();
-        self.given = 0;
+        (self.len, self.given) = (0, 0);
         let mut at = 0;
         loop {
             let rest = self.raw.get(at..whole).unwrap_or_default();
             let room =
                 self.decoder.max_utf8_buffer_length_without_replacement(rest.len()).unwrap_or(CHUNK * 3);
-            let start = self.text.len();
-            self.text.resize(start + room + 1, 0);
-            let into = self.text.get_mut(start..).unwrap_or_default();
+            if self.text.len() < self.len + room + 1 {
+                self.text.resize(self.len + room + 1, 0);
+            }
+            let into = self.text.get_mut(self.len..).unwrap_or_default();
             let (result, used, written) =
                 self.decoder.decode_to_utf8_without_replacement(rest, into, is_last);
-            self.text.truncate(start + written);
+            self.len += written;
             at += used;
             match result {
                 DecoderResult::InputEmpty => break,
                 DecoderResult::OutputFull => {}
-                DecoderResult::Malformed(..) => self.text.push(BROKEN),
+                DecoderResult::Malformed(..) => {
+                    if let Some(broken) = self.text.get_mut(self.len) {
+                        *broken = BROKEN;
+                    }
+                    self.len += 1;
+                }
             }
         }
         self.point.raw += whole as u64;

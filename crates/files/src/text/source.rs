@@ -15,7 +15,7 @@ use std::sync::{Mutex, PoisonError};
 use tidy_gate_core::block::{Block, Extent, OpenRow};
 use tidy_gate_core::gate::Table;
 use tidy_gate_core::run::BlockSource;
-use tidy_gate_core::scan::{Cut, Dialect, PADDING, RowWalk, cut, walk_row};
+use tidy_gate_core::scan::{Cut, Dialect, PADDING, RowIndex, RowWalk, cut, index, walk_row};
 use tidy_gate_core::schema::RecordSchema;
 
 /// So many bytes are read at once, unless a test reads fewer.
@@ -354,19 +354,21 @@ impl Inner {
 
     /// Keeps the last row with a value, and what follows it, for a block of its own.
     fn part_ending(&mut self, block: &mut Block, dialect: Dialect) {
+        block.pad();
+        let mut cells = RowIndex::default();
+        index(&block.buffer, block.len, dialect, &mut cells);
         let content = block.content();
-        let mut starts = vec![0];
-        while let Some(&start) = starts.last()
-            && let RowWalk::Whole { end, .. } = walk_row(content, start, dialect, |_| (), |_| ())
-        {
-            starts.push(end);
-        }
-        let ending = starts.windows(2).enumerate().rev().find_map(|(number, pair)| {
-            let row = content.get(*pair.first()?..*pair.last()?)?;
-            let has_value = row.iter().any(|byte| {
-                !byte.is_ascii_whitespace() && *byte != dialect.delimiter && *byte != dialect.quote
-            });
-            has_value.then_some((number as u64, *pair.first()?))
+        let is_row_end = |end: &&u32| content.get(**end as usize) == Some(&b'\n');
+        let mut rows_before = block.rows;
+        let mut end = block.len;
+        let ending = cells.ends().iter().rev().filter(is_row_end).skip(1).map(|end| *end as usize + 1);
+        let ending = ending.chain([0]).find_map(|start| {
+            let row = content.get(start..end)?;
+            (rows_before, end) = (rows_before.saturating_sub(1), start);
+            let is_blank = |byte: &u8| {
+                byte.is_ascii_whitespace() || *byte == dialect.delimiter || *byte == dialect.quote
+            };
+            (!row.iter().all(is_blank)).then_some((rows_before, start))
         });
         let Some((rows_before, at)) = ending else { return };
         if at == 0 {
