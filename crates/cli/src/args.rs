@@ -62,6 +62,10 @@ pub(crate) struct LayoutArgs {
     #[arg(long)]
     pub(crate) by_position: bool,
 
+    /// What a row is whose last cells are missing: held, or filled up with blank cells, as some programs drop those
+    #[arg(long, value_enum, default_value_t = ShortRowsArg::Hold)]
+    pub(crate) short_rows: ShortRowsArg,
+
     /// The longest row, and so the largest cell [default: 32MiB, at most 1GiB]
     #[arg(long, value_name = "SIZE", value_parser = layout::row_size)]
     pub(crate) max_row: Option<usize>,
@@ -73,6 +77,15 @@ pub(crate) struct LayoutArgs {
     /// How many times its size a .gz or .zst file may unpack to, beyond 256 MiB [default: 200]
     #[arg(long, value_name = "TIMES", value_parser = clap::value_parser!(u64).range(1..))]
     pub(crate) max_expansion: Option<u64>,
+}
+
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Default, ValueEnum)]
+pub(crate) enum ShortRowsArg {
+    /// The row is held: its cells may stand under the wrong headings
+    #[default]
+    Hold,
+    /// The missing cells are blank
+    Blank,
 }
 
 #[derive(Debug, Args)]

@@ -97,6 +97,8 @@ pub struct Table {
     pub left_out: u64,
     /// Whether the last row is left out if it is a total.
     pub seeks_total: bool,
+    /// Whether cells that are missing at a row's end are blank; else the row is held.
+    pub short_rows_are_blank: bool,
 }
 
 impl Table {

@@ -77,6 +77,13 @@ impl Profiler {
         }
     }
 
+    /// Takes cells that are missing at a row's end as blank.
+    #[must_use]
+    pub fn filling_short_rows(mut self, yes: bool) -> Self {
+        self.cells.short_rows_are_blank = yes;
+        self
+    }
+
     /// Looks at the next block.
     pub fn look_at(&mut self, block: &Block) {
         let width = self.columns.len();

@@ -79,7 +79,8 @@ pub(crate) fn lay_out(
         let first =
             stated.first_row.or_else(|| first_filled.and_then(|at| rows.get(at)).map(|row| row.number));
         found.first_row = first.unwrap_or(1);
-        found.facts.push(Fact::stated("headings", "none; columns pair by their position".to_owned()));
+        let evidence = "as stated; the columns pair by their position".to_owned();
+        found.facts.push(Fact { evidence, ..Fact::stated("headings", "none".to_owned()) });
         if stated.first_row.is_some() {
             found.facts.push(Fact::stated("first row", format!("row {}", found.first_row)));
         }

@@ -1,6 +1,6 @@
 //! How the words of layout options are read.
 
-use super::LayoutArgs;
+use super::{LayoutArgs, ShortRowsArg};
 use encoding_rs::Encoding;
 use std::str::FromStr;
 use tidy_gate_files::{Limits, ReadOptions, delimiter_name, is_permitted};
@@ -17,6 +17,7 @@ impl LayoutArgs {
             first_row: self.first_row,
             last_row: self.last_row,
             by_position: self.by_position,
+            short_rows_are_blank: self.short_rows == ShortRowsArg::Blank,
             limits: Limits {
                 row: self.max_row.unwrap_or(usual.row),
                 columns: self.max_columns.unwrap_or(usual.columns),
@@ -43,6 +44,7 @@ impl LayoutArgs {
             option("delimiter", delimiter),
             option("encoding", self.encoding.map(Encoding::name)),
             self.by_position.then(|| "--by-position".to_owned()),
+            (self.short_rows == ShortRowsArg::Blank).then(|| "--short-rows blank".to_owned()),
             option("max-row", self.max_row),
             option("max-columns", self.max_columns),
             option("max-expansion", self.max_expansion),

@@ -94,6 +94,7 @@ fn read(args: &PeekArgs, options: &ReadOptions, schema: Option<&RecordSchema>) -
     let file = TextFile::open(input, options, schema, false, &INTERRUPTED)?;
     let table = file.table();
     let profiler = Profiler::new(table.headings.len(), table.dialect, usize::from(args.rows), local_date());
+    let profiler = profiler.filling_short_rows(table.short_rows_are_blank);
     let progress = Progress::new(file.size());
     let settings = Settings { mode: Mode::Add, dates: Vec::new(), today: local_date() };
     let gate = Gate::new(schema.cloned().unwrap_or_else(RecordSchema::empty), settings, table.clone());

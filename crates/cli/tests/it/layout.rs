@@ -118,3 +118,29 @@ fn a_total_is_left_out_only_where_it_sums() {
         assert_eq!(lines as u64, 4 - left_out, "{last}");
     }
 }
+
+#[test]
+fn missing_cells_at_the_end_are_blank_where_that_is_stated() {
+    let folder = Folder::new();
+    folder.write("r.record.toml", SCHEMA);
+    folder.write("table.csv", "k,name,fee\n1,Ada\n2\n\"3\",Bo,4\nx,Cy\n,,5.0\r\n6,\"D, E\"\r\n");
+    assert_eq!(told(&folder.report(""))[..2], ["row-width 2 - -", "row-width 3 - -"]);
+    for threads in [1, 2] {
+        let words =
+            format!("--short-rows blank --threads {threads} --ready ready.csv --held held.csv --force");
+        let report = folder.report(&words);
+        assert_eq!(
+            told(&report),
+            [
+                "row-width 2 - -",
+                "row-width 3 - -",
+                "row-width 5 - -",
+                "integer-bad 5 A k",
+                "key-blank 6 A k",
+                "row-width 7 - -"
+            ]
+        );
+        assert_eq!(folder.read("ready.csv"), "k,name,fee\n1,Ada,\n2,,\n3,Bo,4\n6,\"D, E\",\n");
+        assert!(folder.read("held.csv").contains(",x,Cy\n"), "{}", folder.read("held.csv"));
+    }
+}

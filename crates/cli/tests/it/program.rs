@@ -106,6 +106,16 @@ fn the_help_of_check_is_what_a_newcomer_needs() {
           --by-position
               The file has no headings: its columns are the record's fields, in their order
 
+          --short-rows <SHORT_ROWS>
+              What a row is whose last cells are missing: held, or filled up with blank cells, as some
+              programs drop those
+
+              Possible values:
+              - hold:  The row is held: its cells may stand under the wrong headings
+              - blank: The missing cells are blank
+              
+              [default: hold]
+
           --max-row <SIZE>
               The longest row, and so the largest cell [default: 32MiB, at most 1GiB]
 

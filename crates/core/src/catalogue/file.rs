@@ -24,9 +24,10 @@ pub(super) const ENTRIES: &[Entry] = &[
         ..Entry::new(Code::QuoteStray, Scope::File, Level::Warn, "a quote stands where it has no place")
     },
     Entry {
-        otherwise: Some("a note where the surplus cells are blank"),
+        otherwise: Some("a note where the surplus cells are blank, or missing ones are stated to be"),
         why: "The cells of the row may stand under the wrong headings, so none of them is judged.",
-        remedy: "Look for a delimiter that is not in quotes, or a cell that was dropped.",
+        remedy: "Look for a delimiter that is not in quotes, or a cell that was dropped. Some programs drop the blank \
+                 cells at a row's end: `--short-rows blank` says that this one does.",
         bad: "HT-0004213,Mill Lane, north side,G (under three headings)",
         good: "HT-0004213,\"Mill Lane, north side\",G",
         ..Entry::new(

@@ -16,6 +16,8 @@ pub(crate) struct Cells {
     /// The place in the block of each judged row; empty where all rows are judged.
     places: Vec<u32>,
     width: usize,
+    /// Whether cells that are missing at a row's end are blank.
+    pub(crate) short_rows_are_blank: bool,
     /// Rows of the wrong width: their place in the block, start and end, and their number of cells.
     pub(crate) misfits: Vec<Misfit>,
     /// Runs of rows without a value.
@@ -126,7 +128,10 @@ impl Cells {
                 self.strays.extend(row_strays.into_iter().map(|column| (row, column)));
                 self.places.push(place);
                 self.bounds.push(start.wrapping_sub(1));
-                self.bounds.extend_from_slice(ends.get(..self.width).unwrap_or_default());
+                self.bounds.extend_from_slice(ends.get(..self.width.min(ends.len())).unwrap_or_default());
+                if let Some(missing) = self.width.checked_sub(ends.len()).filter(|missing| *missing > 0) {
+                    self.fill_up(block, start, missing);
+                }
                 if ends.len() == self.width
                     && let Some(last) = self.bounds.last_mut()
                 {
@@ -137,6 +142,17 @@ impl Cells {
             start = ends.last().map_or(start, |end| end + 1);
         }
         self.index = index;
+    }
+
+    /// Adds empty cells behind the last one of a row; they stand beyond its end, where nothing is read.
+    fn fill_up(&mut self, block: &Block, start: u32, missing: usize) {
+        let Some(last) = self.bounds.last_mut() else { return };
+        *last = without_return(&block.buffer, start, *last);
+        let mut end = *last;
+        for _ in 0..missing {
+            end += 1;
+            self.bounds.push(end);
+        }
     }
 
     /// Whether the row is to be judged; if not, it is noted as blank or as a misfit.
@@ -156,12 +172,14 @@ impl Cells {
             return true;
         }
         let surplus = row.get(self.width..).unwrap_or_default();
-        let judged = row.len() > self.width
-            && self
-                .width
-                .checked_sub(1)
-                .and_then(|last| row.get(last))
-                .is_some_and(|end| row_is_blank(&block.buffer, end + 1, surplus, dialect));
+        let is_filled_up = row.len() < self.width && self.short_rows_are_blank;
+        let judged = is_filled_up
+            || row.len() > self.width
+                && self
+                    .width
+                    .checked_sub(1)
+                    .and_then(|last| row.get(last))
+                    .is_some_and(|end| row_is_blank(&block.buffer, end + 1, surplus, dialect));
         self.misfits.push(Misfit {
             place,
             cells: u32::try_from(row.len()).unwrap_or(u32::MAX),

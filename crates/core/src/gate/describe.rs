@@ -81,9 +81,12 @@ impl Gate {
         let Some(misfit) = cells.misfits.get(mark.row as usize) else { return };
         finding.line = Some(lines.of(mark.place, misfit.start as usize));
         finding.value = Some(wording::counted(u64::from(misfit.cells), "cell", "cells"));
-        finding.message = if mark.level == Level::Note {
+        let is_short = (misfit.cells as usize) < self.width();
+        finding.message = if mark.level == Level::Note && is_short {
+            "the row has fewer cells than there are headings; the missing ones are taken as blank".to_owned()
+        } else if mark.level == Level::Note {
             "the row has more cells than there are headings; the surplus is blank".to_owned()
-        } else if misfit.cells as usize > self.width() {
+        } else if !is_short {
             "the row has more cells than there are headings; it is judged no further".to_owned()
         } else {
             "the row has fewer cells than there are headings; it is judged no further".to_owned()

@@ -213,6 +213,7 @@ impl<'g> Judge<'g> {
 
     /// Lays out the block.
     pub(crate) fn lay_out(&mut self, block: &Block) {
+        self.cells.short_rows_are_blank = self.gate.table.short_rows_are_blank;
         self.cells.lay_out(block, self.gate.table.dialect, self.gate.width(), self.gate.probe);
     }
 

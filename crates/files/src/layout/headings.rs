@@ -13,7 +13,9 @@ pub(super) fn find(rows: &[FirstRow], above: usize, schema: Option<&RecordSchema
     let named = schema.and_then(|schema| {
         let words = HeadingWords::of(&schema.fields);
         let best = looked_at().map(|(at, row)| (words.named_by(&row.cells), at));
-        best.filter(|(named, _)| *named > 0).max_by_key(|(named, at)| (*named, usize::MAX - at))
+        let best = best.filter(|(named, _)| *named > 0).max_by_key(|(named, at)| (*named, usize::MAX - at));
+        // One word alone may stand in any row: it says something only where there is hardly another.
+        best.filter(|(named, at)| *named > 1 || rows.get(*at).is_some_and(|row| row.filled() <= 2))
     });
     let (at, evidence) = match named {
         Some((named, at)) => {
@@ -23,7 +25,7 @@ pub(super) fn find(rows: &[FirstRow], above: usize, schema: Option<&RecordSchema
         None => {
             let at = by_shape(rows, above).unwrap_or(first);
             let why = match schema {
-                Some(_) => "no row names a field of the record; by its shape it holds the headings",
+                Some(_) => "no row names two fields of the record; by its shape it holds the headings",
                 None => "by its shape it holds the headings",
             };
             (at, why.to_owned())

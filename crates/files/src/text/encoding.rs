@@ -158,6 +158,54 @@ mod tests {
     }
 
     #[test]
+    fn a_table_in_many_languages_and_encodings_is_read_back() {
+        // A heading row and a few rows, as files come: mostly digits and ASCII around a few words.
+        let table = |words: [&str; 6]| {
+            let rows = (1..=8).map(|n| format!("{n:04};{};2024-05-{n:02};{n},5\r\n", words[n % 6]));
+            format!("nr;name;date;fee\r\n{}", rows.collect::<String>())
+        };
+        let languages: [(&str, &[&str], [&str; 6]); 12] = [
+            ("German", &["windows-1252"], ["Müller", "Straße", "Köln", "Größe", "für", "Übung"]),
+            ("French", &["windows-1252"], ["forêt", "été", "Besançon", "cœur", "à côté", "œuvre"]),
+            ("Spanish", &["windows-1252"], ["año", "Núñez", "corazón", "¿qué?", "Málaga", "jardín"]),
+            ("Danish", &["windows-1252"], ["Ærø", "Åse", "sø", "træ", "Århus", "bøg"]),
+            (
+                "Polish",
+                &["windows-1250", "iso-8859-2"],
+                ["Łódź", "żółć", "Gdańsk", "święto", "ćma", "książka"],
+            ),
+            (
+                "Czech",
+                &["windows-1250", "iso-8859-2"],
+                ["Plzeň", "příliš", "žluťoučký", "kůň", "Dvořák", "ďábel"],
+            ),
+            ("Russian", &["windows-1251", "koi8-r"], ["Москва", "улица", "дерево", "Иван", "берёза", "клён"]),
+            ("Greek", &["windows-1253"], ["Αθήνα", "οδός", "δέντρο", "Γιώργος", "ελιά", "πεύκο"]),
+            ("Turkish", &["windows-1254"], ["İstanbul", "ağaç", "çınar", "Işık", "gülşen", "köşk"]),
+            (
+                "Japanese",
+                &["shift_jis", "euc-jp"],
+                ["東京都", "桜の木", "公園", "山田太郎", "カエデ", "イチョウ"],
+            ),
+            ("Chinese", &["gbk", "big5"], ["北京", "公園", "大樹", "街道", "中山路", "木"]),
+            ("Korean", &["euc-kr"], ["서울", "나무", "공원", "김철수", "은행나무", "거리"]),
+        ];
+        for (language, encodings, words) in languages {
+            let text = table(words);
+            assert_eq!(choose(text.as_bytes(), true, None, None).encoding, UTF_8, "{language}");
+            for label in encodings {
+                let encoding = Encoding::for_label(label.as_bytes()).unwrap();
+                let (bytes, _, unmappable) = encoding.encode(&text);
+                assert!(!unmappable, "{language} in {label}");
+                let found = choose(&bytes, true, None, None);
+                assert_eq!(found.how, How::Guessed);
+                let (read, _) = found.encoding.decode_without_bom_handling(&bytes);
+                assert_eq!(read, text, "{language} in {label}, taken for {}", found.encoding.name());
+            }
+        }
+    }
+
+    #[test]
     fn a_sequence_cut_off_at_the_end_of_the_sample_is_no_fault() {
         let bytes = "ä€".as_bytes();
         assert_eq!(sequences(&bytes[..4], false), (1, 0));

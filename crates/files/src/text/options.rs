@@ -19,6 +19,8 @@ pub struct ReadOptions {
     pub last_row: Option<u64>,
     /// Whether there is no heading row.
     pub by_position: bool,
+    /// Whether cells that are missing at a row's end are blank.
+    pub short_rows_are_blank: bool,
     /// How large its parts may be.
     pub limits: Limits,
 }

@@ -29,7 +29,6 @@ pub struct TextFile {
     heading_bytes: Vec<u8>,
     facts: Vec<Fact>,
     stream_facts: StreamFacts,
-    returns_alone: bool,
     size: Option<u64>,
     again: Again,
     inner: Mutex<Inner>,
@@ -88,8 +87,7 @@ impl TextFile {
         let Opened { table, heading_bytes, row, start, line, facts, is_empty } =
             table::open(&mut stream, &path, options, schema)?;
         let start = stream.pass(start);
-        let (size, stream_facts, returns_alone) =
-            (input.size(), stream.facts().clone(), stream.returns_alone());
+        let (size, stream_facts) = (input.size(), stream.facts().clone());
         let is_done = is_empty || stream.is_at_end()?;
         let inner = Inner {
             input,
@@ -107,18 +105,7 @@ impl TextFile {
             is_done,
         };
         let inner = Mutex::new(inner);
-        Ok(Self {
-            path,
-            table,
-            heading_bytes,
-            facts,
-            stream_facts,
-            returns_alone,
-            size,
-            again,
-            inner,
-            interrupted,
-        })
+        Ok(Self { path, table, heading_bytes, facts, stream_facts, size, again, inner, interrupted })
     }
 
     /// The table.
@@ -145,13 +132,12 @@ impl TextFile {
         self.stream_facts.packing
     }
 
-    /// The heading row as it came, and its line break.
+    /// The heading row as it came, and its line break; carriage returns alone have become line feeds.
     #[must_use]
     pub fn heading_row(&self) -> (&[u8], &'static [u8]) {
         let row = self.heading_bytes.strip_suffix(b"\n").unwrap_or(&self.heading_bytes);
         match row.strip_suffix(b"\r") {
             Some(row) => (row, b"\r\n"),
-            None if self.returns_alone => (row, b"\r"),
             None => (row, b"\n"),
         }
     }

@@ -138,6 +138,7 @@ pub(super) fn open(
             notices,
             left_out: laid_out.left_out,
             seeks_total: options.last_row.is_none(),
+            short_rows_are_blank: options.short_rows_are_blank,
         },
         heading_bytes: heading.and_then(|row| bytes.get(row.start..row.end)).unwrap_or_default().to_vec(),
         start,

@@ -8,6 +8,9 @@ use tidy_gate_core::catalogue::entry;
 use tidy_gate_core::gate::grouped;
 use tidy_gate_core::profile::{PeekColumn, PeekReport};
 
+/// So many columns are shown.
+const MOST_COLUMNS: usize = 120;
+
 /// The file as it was named.
 pub(crate) fn named(args: &PeekArgs) -> String {
     args.file.display().to_string()
@@ -84,15 +87,19 @@ fn layout(report: &PeekReport, width: usize) -> Vec<String> {
 
 /// Two lines a column, and a third for what is odd.
 fn columns_of(report: &PeekReport, width: usize) -> Vec<String> {
+    if report.columns.is_empty() {
+        return Vec::new();
+    }
     let aside = "likely kind, how full, how many different values, how long";
     let mut lines = part("Columns", aside).to_vec();
     let heading = |column: &PeekColumn| match column.column.heading.as_str() {
         "" => "(no heading)".to_owned(),
         heading => cut(heading, 28),
     };
-    let widest = report.columns.iter().map(|column| columns(&heading(column))).max().unwrap_or(0);
+    let seen = report.columns.iter().take(MOST_COLUMNS);
+    let widest = seen.clone().map(|column| columns(&heading(column))).max().unwrap_or(0);
     let letters = report.columns.iter().map(|column| column.column.letter.len()).max().unwrap_or(1);
-    for column in &report.columns {
+    for column in seen {
         let letter = padded(&column.column.letter, letters);
         let kind = column.kind.clone().unwrap_or_else(|| "empty".to_owned());
         let line = format!(
@@ -112,6 +119,13 @@ fn columns_of(report: &PeekReport, width: usize) -> Vec<String> {
         for line in textwrap::wrap(&odd, room.max(20)).iter().filter(|_| !odd.is_empty()) {
             lines.push(format!("{indent}{}", paint(&shown(line), CARE)));
         }
+    }
+    if let Some(more) = report.columns.len().checked_sub(MOST_COLUMNS).filter(|more| *more > 0) {
+        let text = format!(
+            " and {}; --format json has all of them",
+            counted(more as u64, "column more", "columns more")
+        );
+        lines.push(paint(&text, CARE));
     }
     lines
 }
