@@ -100,7 +100,7 @@ impl Dress {
             true => format!("\"{}\"", text.replace('"', "\"\"").replace('\n', self.line_end)),
             false => text.to_owned(),
         };
-        let line = |cells: [&str; 4]| cells.map(|text| cell(text)).join(&delimiter);
+        let line = |cells: [&str; 4]| cells.map(cell).join(&delimiter);
         let mut lines: Vec<String> =
             (0..self.titles).map(|n| line([&format!("Report part {n}"), "", "", ""])).collect();
         lines.push(line(["Tag number", "Site", "Girth", "Notes"]));
