@@ -38,6 +38,10 @@ Examples, on the demo data (`tidy-gate demo` writes it):
 #[derive(Debug, Clone, Default, Args)]
 #[command(next_help_heading = "How the file is laid out (what is not stated is read off the file, and said)")]
 pub(crate) struct LayoutArgs {
+    /// The sheet of a workbook, by its name or its number
+    #[arg(long, value_name = "SHEET")]
+    pub(crate) sheet: Option<String>,
+
     /// The row that holds the headings, as a spreadsheet counts
     #[arg(long, value_name = "ROW", value_parser = clap::value_parser!(u64).range(1..), conflicts_with = "by_position")]
     pub(crate) heading_row: Option<u64>,
@@ -91,7 +95,7 @@ pub(crate) enum ShortRowsArg {
 #[derive(Debug, Args)]
 #[command(after_help = CHECK_EXAMPLES)]
 pub(crate) struct CheckArgs {
-    /// The file to check: delimited text, also as .gz or .zst; - reads standard input
+    /// The file to check: delimited text, also as .gz or .zst, or XLSX; - reads standard input
     #[arg(value_name = "FILE")]
     pub(crate) file: PathBuf,
 
@@ -178,7 +182,7 @@ Examples, on the demo data (`tidy-gate demo` writes it):
 #[derive(Debug, Args)]
 #[command(after_help = PEEK_EXAMPLES)]
 pub(crate) struct PeekArgs {
-    /// The file to look at: delimited text, also as .gz or .zst; - reads standard input
+    /// The file to look at: delimited text, also as .gz or .zst, or XLSX; - reads standard input
     #[arg(value_name = "FILE")]
     pub(crate) file: PathBuf,
 

@@ -7,6 +7,7 @@ mod file;
 mod headings;
 mod keys;
 mod rows;
+mod sheets;
 mod values;
 mod writing;
 
@@ -127,8 +128,10 @@ codes! {
     BlankTail = "blank-tail",
     BooleanBad = "boolean-bad",
     CaseWrong = "case-wrong",
+    CellsMerged = "cells-merged",
     CharactersInvisible = "characters-invisible",
     CharactersLookalike = "characters-lookalike",
+    ColumnsHidden = "columns-hidden",
     ControlCharacters = "control-characters",
     DateAsNumber = "date-as-number",
     DateBad = "date-bad",
@@ -143,7 +146,9 @@ codes! {
     FieldMissing = "field-missing",
     FieldReadOnly = "field-read-only",
     FileEmpty = "file-empty",
+    FilterActive = "filter-active",
     FormulaLike = "formula-like",
+    FormulaStale = "formula-stale",
     HeadingBlank = "heading-blank",
     HeadingRepeated = "heading-repeated",
     HeadingShared = "heading-shared",
@@ -153,6 +158,7 @@ codes! {
     KeyNone = "key-none",
     KeyRepeated = "key-repeated",
     LayoutGuessed = "layout-guessed",
+    NumberAsText = "number-as-text",
     OffList = "off-list",
     OffListRetired = "off-list-retired",
     OutOfRange = "out-of-range",
@@ -164,6 +170,8 @@ codes! {
     RequiredBlank = "required-blank",
     RowBlank = "row-blank",
     RowWidth = "row-width",
+    RowsHidden = "rows-hidden",
+    SheetUnclear = "sheet-unclear",
     SpaceStray = "space-stray",
     SpreadsheetError = "spreadsheet-error",
     TextTooLong = "text-too-long",
@@ -189,9 +197,17 @@ impl std::str::FromStr for Code {
 
 /// All entries, scope by scope.
 pub fn entries() -> impl Iterator<Item = &'static Entry> {
-    [file::ENTRIES, headings::ENTRIES, values::ENTRIES, writing::ENTRIES, rows::ENTRIES, keys::ENTRIES]
-        .into_iter()
-        .flatten()
+    [
+        file::ENTRIES,
+        sheets::ENTRIES,
+        headings::ENTRIES,
+        values::ENTRIES,
+        writing::ENTRIES,
+        rows::ENTRIES,
+        keys::ENTRIES,
+    ]
+    .into_iter()
+    .flatten()
 }
 
 /// The entry of a code.

@@ -11,6 +11,9 @@ pub struct Finding {
     pub code: Code,
     /// How grave it is.
     pub level: Level,
+    /// The sheet, in a workbook.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub sheet: Option<String>,
     /// The row, as a spreadsheet shows it.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub row: Option<u64>,
@@ -79,6 +82,7 @@ impl Finding {
         Self {
             code,
             level,
+            sheet: None,
             row: None,
             row_last: None,
             line: None,
@@ -97,6 +101,16 @@ impl Finding {
             places: Vec::new(),
             places_left_out: 0,
         }
+    }
+
+    /// The same as it stands in a sheet: there are no physical lines in one.
+    #[must_use]
+    pub fn in_sheet(mut self, sheet: Option<&str>) -> Self {
+        if let Some(sheet) = sheet {
+            self.sheet = Some(sheet.to_owned());
+            self.line = None;
+        }
+        self
     }
 
     /// What findings are ordered by: row, column, code; those without a row come first.

@@ -99,6 +99,8 @@ pub struct Table {
     pub seeks_total: bool,
     /// Whether cells that are missing at a row's end are blank; else the row is held.
     pub short_rows_are_blank: bool,
+    /// The sheet, where the table was made from one: its rows end with their last cell, and have no physical lines.
+    pub sheet: Option<String>,
 }
 
 impl Table {

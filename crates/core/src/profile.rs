@@ -90,7 +90,8 @@ impl Profiler {
         self.cells.lay_out(block, self.dialect, width, 0);
         let cells = &self.cells;
         let row_of = |place: u32| block.first_row + u64::from(place);
-        for misfit in &cells.misfits {
+        // The rows of a sheet end with their last cell.
+        for misfit in cells.misfits.iter().filter(|misfit| !self.dialect.marks || misfit.judged.is_none()) {
             self.rows.misfits.note(1, row_of(misfit.place));
         }
         for run in &cells.blank {

@@ -217,8 +217,9 @@ impl Report {
     pub fn new(gate: &Gate, outcome: &Outcome, file: FileFacts, tool: Tool) -> Self {
         let mut kept: Vec<Finding> = outcome.kept.iter().chain(gate.opening()).cloned().collect();
         let mut totals = totals(gate, outcome);
-        if outcome.counts.records() == 0 {
-            let empty = empty_file(gate);
+        let is_unclear = gate.opening().iter().any(|finding| finding.code == Code::SheetUnclear);
+        if outcome.counts.records() == 0 && !is_unclear {
+            let empty = empty_file(gate).in_sheet(gate.table().sheet.as_deref());
             count_finding(&mut totals, &empty);
             kept.push(empty);
         }

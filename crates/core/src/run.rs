@@ -36,6 +36,11 @@ pub trait BlockSource: Sync {
     /// The error for a file that holds a NUL byte in this row: no text.
     fn not_text(&self, row: u64) -> Self::Error;
 
+    /// What is known of the table only when it is read to its end, for a table of so many columns.
+    fn closing(&self, _width: usize) -> Vec<Finding> {
+        Vec::new()
+    }
+
     /// The error for a file whose bytes beyond ASCII, first met in this block, are those of another encoding than
     /// was taken; nothing where that cannot be.
     fn other_encoding(&self, _: &Extent) -> Option<Self::Error> {
@@ -158,6 +163,12 @@ pub fn judge<S: BlockSource>(
     let mut states: Vec<_> = states.into_iter().map(|(judge, _)| judge).collect();
     settle_ending(gate, source, &mut merge, &mut states, &mut sink)?;
     merge.end();
+    for finding in source.closing(gate.width()) {
+        merge.tallies.count(0, finding.code, finding.level, finding.row.unwrap_or_default());
+        let finding = finding.in_sheet(gate.table().sheet.as_deref());
+        merge.kept.push(finding.clone());
+        merge.late.push(finding);
+    }
     merge.counts.rows += gate.table().left_out;
     merge.counts.left_out += gate.table().left_out;
     let mut outcome = Outcome {
@@ -206,6 +217,7 @@ struct Merge {
     total_row: Option<u64>,
     /// Whether a byte beyond ASCII was met.
     beyond_ascii: bool,
+    sheet: Option<String>,
 }
 
 impl Merge {
@@ -223,6 +235,7 @@ impl Merge {
             ending: None,
             total_row: None,
             beyond_ascii: false,
+            sheet: gate.table().sheet.clone(),
         }
     }
 
@@ -279,7 +292,7 @@ impl Merge {
     /// The pending run stands between rows: it is told.
     fn settle_blank<E>(&mut self, sink: &mut Option<&mut dyn FindingSink<E>>) -> Result<(), E> {
         let Some((first, last, _)) = self.pending.take() else { return Ok(()) };
-        let finding = blank_rows(Code::RowBlank, first, last);
+        let finding = blank_rows(Code::RowBlank, first, last).in_sheet(self.sheet.as_deref());
         let count = self.tallies.count_rows(Code::RowBlank, Level::Note, first, last - first + 1);
         if let Some(sink) = sink {
             sink.take(&finding)?;
@@ -294,7 +307,7 @@ impl Merge {
     fn end(&mut self) {
         if let Some((first, last, true)) = self.pending.take() {
             self.tallies.count_rows(Code::BlankTail, Level::Note, first, last - first + 1);
-            let finding = blank_rows(Code::BlankTail, first, last);
+            let finding = blank_rows(Code::BlankTail, first, last).in_sheet(self.sheet.as_deref());
             self.kept.push(finding.clone());
             self.late.push(finding);
         }

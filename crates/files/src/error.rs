@@ -84,6 +84,32 @@ pub enum Error {
         /// Which encoding fits them best.
         encoding: &'static str,
     },
+    /// A part of a workbook cannot be read.
+    #[error("cannot read {}: {part} is damaged ({what})", path.display())]
+    Damaged {
+        /// The file.
+        path: PathBuf,
+        /// The part.
+        part: String,
+        /// What is wrong with it.
+        what: String,
+    },
+    /// A stated sheet is not there.
+    #[error("{} has no sheet {sheet}; its sheets are: {sheets}", path.display())]
+    NoSuchSheet {
+        /// The file.
+        path: PathBuf,
+        /// The sheet.
+        sheet: String,
+        /// All sheets.
+        sheets: String,
+    },
+    /// A sheet was stated for a file that has none.
+    #[error("{} is no workbook, so it has no sheet to choose", path.display())]
+    NoSheets {
+        /// The file.
+        path: PathBuf,
+    },
     /// A stated row is not there.
     #[error("{}: there is no row {row}; the last row is {last}", path.display())]
     NoSuchRow {
@@ -181,11 +207,15 @@ pub enum Error {
 #[derive(Debug, Clone, PartialEq, Eq, Error)]
 #[non_exhaustive]
 pub enum Shape {
-    /// A workbook or another archive.
-    #[error("it looks like a workbook or a ZIP archive; save the sheet as CSV (UTF-8) and check that")]
+    /// An archive that is no workbook known here.
+    #[error(
+        "it looks like an archive, or a workbook of a form that is not read; save the sheet as XLSX or CSV"
+    )]
     Archive,
     /// A workbook of the old binary form.
-    #[error("it looks like an old workbook (XLS); save the sheet as CSV (UTF-8) and check that")]
+    #[error(
+        "it looks like an old workbook (XLS); or a workbook that is encrypted; save it as XLSX without a password"
+    )]
     OldWorkbook,
     /// Something else that is known by its first bytes.
     #[error("it looks like {0}")]
@@ -216,6 +246,11 @@ fn reason(error: &io::Error) -> String {
 }
 
 impl Error {
+    /// For a part of a workbook.
+    pub(crate) fn damaged(path: &std::path::Path, part: &str, what: &str) -> Self {
+        Self::Damaged { path: path.to_owned(), part: part.to_owned(), what: what.to_owned() }
+    }
+
     /// For an output.
     pub(crate) fn write(path: &std::path::Path, source: impl Into<io::Error>) -> Self {
         Self::Write { path: path.to_owned(), source: source.into() }

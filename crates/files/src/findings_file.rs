@@ -198,7 +198,7 @@ fn cells(finding: &Finding) -> [Cow<'_, str>; 17] {
     [
         finding.level.name().into(),
         finding.code.name().into(),
-        "".into(),
+        text(&finding.sheet),
         number(finding.row),
         number(finding.line),
         number(finding.column.map(|column| column as u64)),

@@ -14,7 +14,8 @@ use crate::Error;
 use std::path::Path;
 use tidy_gate_core::catalogue::{Code, Level};
 use tidy_gate_core::finding::Finding;
-use tidy_gate_core::schema::RecordSchema;
+use tidy_gate_core::headings::pair;
+use tidy_gate_core::schema::{Field, RecordSchema, Required};
 
 /// So many rows are looked at for the headings.
 pub(crate) const LOOKED_AT: usize = 50;
@@ -118,6 +119,31 @@ pub(crate) fn lay_out(
         None => between::leave_out(rows, heading, schema, &mut found),
     }
     Ok(found)
+}
+
+/// Whether a sheet that begins with these rows holds the record's key and half of the fields that it needs; without a
+/// key, two fields at least.
+pub(crate) fn fits(rows: &[FirstRow], schema: &RecordSchema) -> bool {
+    let best = rows.iter().take(LOOKED_AT).max_by_key(|row| {
+        let paired = pair(&row.cells, &schema.fields);
+        paired.column_of.iter().flatten().count()
+    });
+    let Some(best) = best else { return false };
+    let column_of = pair(&best.cells, &schema.fields).column_of;
+    let has = |field: usize| column_of.get(field).is_some_and(Option::is_some);
+    let is_needed = |field: &Field| matches!(field.required, Required::Always | Required::WhenAdding);
+    let needed: Vec<usize> = schema
+        .fields
+        .iter()
+        .enumerate()
+        .filter(|(_, field)| is_needed(field))
+        .map(|(number, _)| number)
+        .collect();
+    let there = needed.iter().filter(|field| has(**field)).count();
+    let named = column_of.iter().flatten().count();
+    schema.key.iter().all(|field| has(*field))
+        && there * 2 >= needed.len()
+        && (named > 1 || !schema.key.is_empty())
 }
 
 /// The findings for what was guessed.

@@ -1,6 +1,7 @@
 //! Tables in and out: delimited text as blocks of rows, ready and held rows, the list of findings, and
 //! writing that is whole or not at all.
 
+mod book;
 mod error;
 mod findings_file;
 mod layout;
@@ -9,6 +10,7 @@ mod output;
 mod rows_file;
 mod text;
 
+pub use book::Sheet;
 pub use error::{Error, Shape};
 pub use findings_file::FindingsFile;
 pub use layout::{Fact, How};

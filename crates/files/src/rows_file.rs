@@ -9,6 +9,7 @@ use tidy_gate_core::gate::{Gate, ReadyField, RowsOf};
 use tidy_gate_core::headings::{OWN_HEADINGS, Paired};
 use tidy_gate_core::order::in_order;
 use tidy_gate_core::run::{BlockSource, Outcome, Watch};
+use tidy_gate_core::scan::{MARK_STALE, MARK_TEXT, walk_row};
 
 /// Where the rows go.
 #[derive(Debug, Default)]
@@ -36,6 +37,8 @@ struct Walk<'a> {
     file_reasons: Vec<String>,
     delimiter: u8,
     line_break: &'static [u8],
+    /// Whether cells may begin with a mark.
+    marks: bool,
     wants_ready: bool,
     wants_held: bool,
 }
@@ -70,6 +73,7 @@ pub fn write_rows(
         file_reasons: file_reasons(gate, outcome),
         delimiter: gate.table().dialect.delimiter,
         line_break,
+        marks: gate.table().dialect.marks,
         wants_ready: writers.ready.is_some(),
         wants_held: writers.held.is_some(),
     };
@@ -104,6 +108,10 @@ pub fn write_rows(
     Ok(total)
 }
 
+fn is_mark(byte: u8) -> bool {
+    byte == MARK_TEXT || byte == MARK_STALE
+}
+
 fn write_to(output: Option<&mut Output>, bytes: &[u8]) -> Result<(), Error> {
     output.map_or(Ok(()), |output| output.write(bytes))
 }
@@ -131,7 +139,9 @@ impl Walk<'_> {
         held.write(&record(OWN_HEADINGS, self.delimiter, b""))?;
         held.write(&[self.delimiter])?;
         if self.gate.table().heading_row.is_some() {
-            held.write(heading_row)?;
+            let mut row = Vec::new();
+            self.push_raw(&mut row, heading_row);
+            held.write(&row)?;
         } else {
             held.write(&record(self.names(), self.delimiter, b""))?;
         }
@@ -165,7 +175,7 @@ impl Walk<'_> {
                     let reasons: Vec<_> =
                         std::iter::from_fn(|| stops.next_if(|stop| stop.row == Some(row.row))).collect();
                     part.held.extend(self.held_start(row.row, &reasons));
-                    part.held.extend(row.raw);
+                    self.push_raw(&mut part.held, row.raw);
                     part.held.extend(self.line_break);
                 }
             } else {
@@ -181,6 +191,18 @@ impl Walk<'_> {
         }
         part.ready = ready.into_inner().unwrap_or_default();
         part
+    }
+
+    /// Adds a row as it came. One of a sheet loses its marks, and gets the empty cells behind its last one back.
+    fn push_raw(&self, into: &mut Vec<u8>, raw: &[u8]) {
+        if !self.marks {
+            into.extend(raw);
+            return;
+        }
+        into.extend(raw.iter().filter(|byte| !is_mark(**byte)));
+        let mut cells = 1;
+        walk_row(raw, 0, self.gate.table().dialect, |_| cells += 1, |_| ());
+        into.extend(std::iter::repeat_n(self.delimiter, self.gate.width().saturating_sub(cells)));
     }
 
     /// The two cells before a held row, and the delimiter behind them.

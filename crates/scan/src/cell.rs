@@ -1,6 +1,6 @@
 //! From the bytes between two delimiters to the text of a cell.
 
-use crate::Dialect;
+use crate::{Dialect, MARK_STALE, MARK_TEXT};
 use std::borrow::Cow;
 
 /// Whether the raw cell is its own text: no quote to resolve at its start, and no white space to trim at
@@ -30,12 +30,23 @@ fn is_ink(byte: u8) -> bool {
     byte.wrapping_sub(0x21) < 0x7F - 0x21
 }
 
-/// The content of a raw cell: the quotes around it taken off, doubled ones made one, text behind the closing
+/// The mark that a raw cell begins with, inside its quotes, where its text may have some.
+#[must_use]
+pub fn mark_of(raw: &[u8], dialect: Dialect) -> Option<u8> {
+    let first = raw.strip_prefix(&[dialect.quote]).unwrap_or(raw).first().copied();
+    first.filter(|mark| dialect.marks && (*mark == MARK_TEXT || *mark == MARK_STALE))
+}
+
+/// The content of a raw cell without its mark: the quotes around it taken off, doubled ones made one, text behind the closing
 /// quote appended.
 #[must_use]
 pub fn decode(raw: &[u8], dialect: Dialect) -> Cow<'_, [u8]> {
     let quote = dialect.quote;
-    let Some(inner) = raw.strip_prefix(&[quote]) else { return Cow::Borrowed(raw) };
+    let marks = usize::from(mark_of(raw, dialect).is_some());
+    let Some(inner) = raw.strip_prefix(&[quote]) else {
+        return Cow::Borrowed(raw.get(marks..).unwrap_or_default());
+    };
+    let inner = inner.get(marks..).unwrap_or_default();
     let Some(first) = memchr::memchr(quote, inner) else { return Cow::Borrowed(inner) };
     if first + 1 == inner.len() {
         return Cow::Borrowed(inner.get(..first).unwrap_or_default());

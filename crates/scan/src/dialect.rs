@@ -5,11 +5,18 @@ pub struct Dialect {
     pub delimiter: u8,
     /// The byte around a cell that holds delimiters or line breaks.
     pub quote: u8,
+    /// Whether cells may begin with a mark: the text was made from a sheet.
+    pub marks: bool,
 }
+
+/// Stands before a text that looks like a stored number.
+pub const MARK_TEXT: u8 = 2;
+/// Stands for a formula whose result is not stored.
+pub const MARK_STALE: u8 = 3;
 
 impl Default for Dialect {
     fn default() -> Self {
-        Self { delimiter: b',', quote: b'"' }
+        Self { delimiter: b',', quote: b'"', marks: false }
     }
 }
 

@@ -15,8 +15,8 @@ mod oddities;
 mod places;
 mod rows;
 
-pub use cell::{decode, is_plain, plain_text};
-pub use dialect::Dialect;
+pub use cell::{decode, is_plain, mark_of, plain_text};
+pub use dialect::{Dialect, MARK_STALE, MARK_TEXT};
 pub use digits::{digits_at, few_digits, short_word, sixteen};
 pub use email::is_common_email;
 pub use machine::{RowWalk, walk_row};

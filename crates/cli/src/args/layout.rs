@@ -1,6 +1,7 @@
 //! How the words of layout options are read.
 
 use super::{LayoutArgs, ShortRowsArg};
+use crate::render::text::quoted;
 use encoding_rs::Encoding;
 use std::str::FromStr;
 use tidy_gate_files::{Limits, ReadOptions, delimiter_name, is_permitted};
@@ -38,6 +39,7 @@ impl LayoutArgs {
             other => format!("'{}'", char::from(other).to_string().replace('\'', r"'\''")),
         });
         [
+            option("sheet", self.sheet.as_deref().map(quoted)),
             option("heading-row", self.heading_row),
             option("first-row", self.first_row),
             option("last-row", self.last_row),

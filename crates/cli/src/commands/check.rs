@@ -56,7 +56,8 @@ pub(crate) fn check(args: &CheckArgs) -> anyhow::Result<(Report, Vec<PathBuf>)> 
     let mut options = args.layout.options();
     let (file, gate, list, outcome) = loop {
         let input = Input::open(&args.file)?;
-        let file = TextFile::open(input, &options, Some(&schema), true, &INTERRUPTED)?;
+        let sheet = args.layout.sheet.as_deref();
+        let file = TextFile::open_sheet(input, sheet, &options, Some(&schema), true, &INTERRUPTED)?;
         let gate = Gate::new(schema.clone(), settings.clone(), file.table().clone());
         let mut list = findings.as_ref().map(FindingsFile::new).transpose()?;
         let progress = Progress::new(file.size());
@@ -202,10 +203,10 @@ pub(super) fn facts(path: &Path, file: &TextFile) -> FileFacts {
     FileFacts {
         name,
         bytes: file.bytes_read(),
-        form: "csv".to_owned(),
-        sheet: None,
-        encoding: Some(file.encoding()),
-        delimiter: Some(char::from(table.dialect.delimiter).to_string()),
+        form: if table.sheet.is_some() { "xlsx" } else { "csv" }.to_owned(),
+        sheet: table.sheet.clone(),
+        encoding: table.sheet.is_none().then(|| file.encoding()),
+        delimiter: table.sheet.is_none().then(|| char::from(table.dialect.delimiter).to_string()),
         heading_row: table.heading_row.filter(|_| is_table),
         first_row: is_table.then_some(table.first_row),
     }

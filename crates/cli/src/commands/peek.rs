@@ -10,11 +10,13 @@ use encoding_rs::Encoding;
 use tidy_gate_core::block::Block;
 use tidy_gate_core::gate::{Gate, Mode, Settings};
 use tidy_gate_core::headings::Paired;
-use tidy_gate_core::profile::{LayoutReport, PeekColumn, PeekReport, PeekRow, PeekRows, Profiler};
+use tidy_gate_core::profile::{
+    LayoutReport, PeekColumn, PeekReport, PeekRow, PeekRows, Profiler, RowLook, SheetReport,
+};
 use tidy_gate_core::report::{RecordFacts, columns};
 use tidy_gate_core::run::{BlockSource, Watch};
 use tidy_gate_core::schema::RecordSchema;
-use tidy_gate_files::{Error, Fact, How, Input, ReadOptions, TextFile};
+use tidy_gate_files::{Error, Fact, How, Input, ReadOptions, Sheet, TextFile};
 
 /// So many bytes of text are looked at, unless all are asked for.
 const SAMPLE: u64 = 4 << 20;
@@ -65,7 +67,7 @@ fn look(args: &PeekArgs) -> anyhow::Result<PeekReport> {
         file: facts(&args.file, &file),
         record,
         layout: file.facts().iter().map(layout).chain(total_row.map(left_out)).collect(),
-        sheets: Vec::new(),
+        sheets: file.sheets().iter().map(|sheet| sheet_report(sheet, &file, &rows, is_whole)).collect(),
         first_rows: first_rows.collect(),
         rows: PeekRows::new(&rows, is_whole, estimated),
         columns: columns(&gate, &filled)
@@ -91,7 +93,8 @@ struct Read {
 
 fn read(args: &PeekArgs, options: &ReadOptions, schema: Option<&RecordSchema>) -> Result<Read, Error> {
     let input = Input::open(&args.file)?;
-    let file = TextFile::open(input, options, schema, false, &INTERRUPTED)?;
+    let sheet = args.layout.sheet.as_deref();
+    let file = TextFile::open_sheet(input, sheet, options, schema, false, &INTERRUPTED)?;
     let table = file.table();
     let profiler = Profiler::new(table.headings.len(), table.dialect, usize::from(args.rows), local_date());
     let profiler = profiler.filling_short_rows(table.short_rows_are_blank);
@@ -122,6 +125,17 @@ fn read(args: &PeekArgs, options: &ReadOptions, schema: Option<&RecordSchema>) -
         }
     }
     Ok(read)
+}
+
+/// A sheet; of the one that was read to its end, its rows and columns too.
+fn sheet_report(sheet: &Sheet, file: &TextFile, rows: &RowLook, is_whole: bool) -> SheetReport {
+    let is_read = is_whole && file.table().sheet.as_ref() == Some(&sheet.name);
+    SheetReport {
+        name: sheet.name.clone(),
+        hidden: sheet.hidden,
+        rows: is_read.then_some(rows.rows),
+        columns: is_read.then_some(file.table().headings.len() as u64),
+    }
 }
 
 fn layout(fact: &Fact) -> LayoutReport {

@@ -198,6 +198,9 @@ fn laid_out(report: &Report, width: usize) -> Vec<String> {
 
 /// The form of a text: what it is, its encoding, what stands between its cells.
 fn form(file: &FileFacts) -> String {
+    if let Some(sheet) = &file.sheet {
+        return format!("{}, sheet {}", file.form.to_uppercase(), terminal::shown(sheet));
+    }
     let encoding = file.encoding.as_deref().unwrap_or_default();
     let encoding = encoding
         .strip_prefix("windows-")

@@ -18,7 +18,7 @@ fn what_is_no_table_gets_one_message() {
     for (name, message) in [
         ("missing.csv", "cannot read missing.csv: no such file or directory"),
         ("folder.csv", "folder.csv is a folder, not a file"),
-        ("book.csv", "book.csv is not a table: it looks like a workbook"),
+        ("book.csv", "cannot read book.csv: the archive is damaged"),
         ("page.csv", "it looks like an HTML page"),
         ("nul.csv", "row 300002 holds a NUL byte"),
         ("noise.csv", "its bytes are no text"),

@@ -3,7 +3,7 @@
 use crate::tool::{Folder, project};
 use serde_json::Value;
 
-const SCHEMA: &str = r#"
+pub(crate) const SCHEMA: &str = r#"
 format = 1
 record = "member"
 key = ["no"]

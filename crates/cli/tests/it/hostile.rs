@@ -140,7 +140,7 @@ fn files_that_are_something_else_are_told_as_what_they_are() {
     let folder = folder();
     let utf32: Vec<u8> = "\u{FEFF}k,n\n".chars().flat_map(|c| u32::from(c).to_le_bytes()).collect();
     for (bytes, message) in [
-        (&b"PK\x03\x04\x14\0\0\0"[..], "workbook or a ZIP archive"),
+        (&b"PK\x03\x04\x14\0\0\0"[..], "the archive is damaged"),
         (b"\xD0\xCF\x11\xE0\xA1\xB1\x1A\xE1\0\0", "an old workbook"),
         (b"%PDF-1.7\n%\xE2\xE3", "a PDF document"),
         (b"<html><body><table>", "an HTML page"),

@@ -3,6 +3,7 @@
 #![allow(clippy::unwrap_used, clippy::indexing_slicing, reason = "a test that panics has failed")]
 
 mod bad_input;
+mod books;
 mod codes;
 mod docs;
 mod dresses;

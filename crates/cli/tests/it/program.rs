@@ -33,7 +33,7 @@ fn the_help_of_check_is_what_a_newcomer_needs() {
 
     Arguments:
       <FILE>
-              The file to check: delimited text, also as .gz or .zst; - reads standard input
+              The file to check: delimited text, also as .gz or .zst, or XLSX; - reads standard input
 
     Options:
       -r, --record <RECORD>
@@ -88,6 +88,9 @@ fn the_help_of_check_is_what_a_newcomer_needs() {
               Overwrite existing outputs; never the input
 
     How the file is laid out (what is not stated is read off the file, and said):
+          --sheet <SHEET>
+              The sheet of a workbook, by its name or its number
+
           --heading-row <ROW>
               The row that holds the headings, as a spreadsheet counts
 
@@ -169,7 +172,12 @@ fn the_list_of_codes_goes_by_scope() {
      total-row           warn  the last row is a total                              
      example-row         warn  the template's example was left in                   
      control-characters  warn  a control character in a cell                        
-     blank-tail          note  the file ends in rows without values
+     blank-tail          note  the file ends in rows without values                 
+     sheet-unclear       stop  several sheets hold data that fits                   
+     rows-hidden         warn  rows are hidden                                      
+     columns-hidden      note  columns are hidden                                   
+     filter-active       warn  a filter was left on                                 
+     cells-merged        warn  cells are merged
 
     Headings
      heading-blank     warn  a column holds values but has no heading      
@@ -180,6 +188,8 @@ fn the_list_of_codes_goes_by_scope() {
      field-read-only   warn  a column for a field that the target computes
 
     Values
+     formula-stale         warn  a formula without a stored result             
+     number-as-text        note  a number kept as text                         
      required-blank        stop  a required value is missing                   
      integer-bad           stop  not a whole number                            
      decimal-bad           stop  not a number                                  

@@ -46,7 +46,7 @@ impl Gate {
         finding.row = Some(block.first_row + u64::from(mark.place));
         if mark.column == 0 {
             self.describe_width(mark, cells, lines, &mut finding);
-            return finding;
+            return finding.in_sheet(self.table.sheet.as_deref());
         }
         let (row, column) = (mark.row as usize, usize::from(mark.column) - 1);
         finding.line = Some(lines.of(mark.place, cells.row(row).0));
@@ -68,13 +68,13 @@ impl Gate {
         };
         finding.set_value(shown, sensitive && !blank);
         let program = self.columns.get(column).map(|column| &column.program);
-        let cell = Cell { text: &text, is_quoted: raw.first() == Some(&self.table.dialect.quote) };
+        let cell = Cell::of(&text, raw, self.table.dialect);
         let kind = (mark.code, mark.level);
         let words =
             wording::of_cell(kind, self.field(column), program, &self.schema.picklists, cell, sensitive);
         (finding.message, finding.suggestion) = (words.message, words.suggestion);
         words.expected.into_iter().for_each(|expected| finding.expect(expected));
-        finding
+        finding.in_sheet(self.table.sheet.as_deref())
     }
 
     fn describe_width(&self, mark: Mark, cells: &Cells, lines: &mut LineCounter<'_>, finding: &mut Finding) {

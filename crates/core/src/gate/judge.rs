@@ -9,7 +9,7 @@ use super::{Gate, fast};
 use crate::block::Block;
 use crate::catalogue::{Code, Level};
 use crate::finding::Finding;
-use crate::scan::plain_text;
+use crate::scan::{MARK_STALE, mark_of, plain_text};
 use xxhash_rust::xxh3::xxh3_64;
 
 /// Something noticed in a block: 16 bytes until somebody asks for words.
@@ -223,6 +223,10 @@ impl<'g> Judge<'g> {
         self.lay_out(block);
         self.marks.clear();
         for (number, misfit) in (0..).zip(&self.cells.misfits) {
+            if misfit.judged.is_some() && gate.table.sheet.is_some() {
+                // The rows of a sheet end with their last cell.
+                continue;
+            }
             let level = if misfit.judged.is_some() { Level::Note } else { Level::Stop };
             self.marks.push(Mark {
                 place: misfit.place,
@@ -254,16 +258,22 @@ impl<'g> Judge<'g> {
             let at = Spot { place: cells.place(row), row, column: number };
             let told = memo.of(raw, || match text_of(raw, dialect) {
                 Err(_) => Told::Broken,
-                Ok(text) if text.trim().is_empty() => Told::Blank,
+                Ok(text) if text.trim().is_empty() => match mark_of(raw, dialect) {
+                    Some(MARK_STALE) => Told::Stale,
+                    _ => Told::Blank,
+                },
                 Ok(text) => {
-                    let cell = Cell { text: &text, is_quoted: raw.first() == Some(&dialect.quote) };
+                    let cell = Cell::of(&text, raw, dialect);
                     Told::Verdict(writing::judge(&column.program, &gate.schema.picklists, cell))
                 }
             });
             match told {
                 Told::Broken => at.push(marks, Code::EncodingDoubt, gate.level(Code::EncodingDoubt, number)),
-                Told::Blank => {
+                Told::Blank | Told::Stale => {
                     blanks += 1;
+                    if matches!(told, Told::Stale) && column.field.is_some() {
+                        at.push(marks, Code::FormulaStale, gate.level(Code::FormulaStale, number));
+                    }
                     if let Some((code, level)) = column.blank {
                         at.push(marks, code, level);
                     }

@@ -10,6 +10,8 @@ pub(super) enum Told {
     Broken,
     /// Nothing.
     Blank,
+    /// A formula whose result is not stored.
+    Stale,
     /// A value.
     Verdict(Verdict),
 }

@@ -8,6 +8,12 @@ use crate::schema::Field;
 
 /// The findings about headings, fields without a column and the missing key, in order.
 pub(super) fn findings(gate: &Gate) -> Vec<Finding> {
+    let sheet = gate.table.sheet.as_deref();
+    let notices = || gate.table.notices.iter().cloned();
+    if notices().any(|finding| finding.code == Code::SheetUnclear) {
+        // The work ends before anything of the sheet is looked at.
+        return notices().filter(|finding| finding.code == Code::SheetUnclear).collect();
+    }
     let mut found: Vec<Finding> =
         (0..gate.pairing.columns.len()).filter_map(|column| of_column(gate, column)).collect();
     found.extend((0..gate.schema.fields.len()).filter_map(|field| missing(gate, field)));
@@ -15,9 +21,9 @@ pub(super) fn findings(gate: &Gate) -> Vec<Finding> {
         let message = "the record schema names no key, so repeated records cannot be seen".to_owned();
         found.push(Finding::new(Code::KeyNone, Level::Note, message));
     }
-    found.extend(gate.table.notices.iter().cloned());
+    found.extend(notices());
     found.sort_by_key(Finding::order);
-    found
+    found.into_iter().map(|finding| finding.in_sheet(sheet)).collect()
 }
 
 /// A finding at a column's heading.

@@ -93,7 +93,7 @@ fn plainly(gate: &Gate, rows: &[Vec<String>]) -> Vec<(u64, usize, Code)> {
             if text.trim().is_empty() {
                 found.extend(rules.blank.map(|blank| (number, column + 1, blank.0)));
             } else {
-                let cell = Cell { text: &text, is_quoted: raw.starts_with('"') };
+                let cell = Cell::of(&text, raw.as_bytes(), gate.table.dialect);
                 let verdict = writing::judge(&rules.program, &gate.schema.picklists, cell);
                 found.extend(verdict.codes().map(|code| (number, column + 1, code)));
             }

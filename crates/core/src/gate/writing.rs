@@ -4,6 +4,7 @@ pub(super) mod words;
 
 use super::program::{Program, Verdict};
 use crate::catalogue::Code;
+use crate::scan::{Dialect, MARK_TEXT, mark_of};
 use crate::schema::TextRules;
 use crate::value::{Date, Picklist, sheet_error, suspicion};
 
@@ -14,6 +15,17 @@ pub(super) struct Cell<'a> {
     pub(super) text: &'a str,
     /// Whether it stands in quotes.
     pub(super) is_quoted: bool,
+    /// Whether a sheet keeps it as text though it looks like a number.
+    pub(super) is_text: bool,
+}
+
+impl<'a> Cell<'a> {
+    /// The cell of this text, which was decoded from these bytes.
+    pub(super) fn of(text: &'a str, raw: &[u8], dialect: Dialect) -> Self {
+        let is_text = mark_of(raw, dialect) == Some(MARK_TEXT);
+        // In a sheet no cell stands in quotes: what it holds was typed so.
+        Cell { text, is_quoted: dialect.marks || raw.first() == Some(&dialect.quote), is_text }
+    }
 }
 
 /// Judges a cell that is not blank: by its program, and by how it was written.
@@ -68,6 +80,8 @@ fn suspect(program: &Program, cell: Cell<'_>, trimmed: &str, verdict: &mut Verdi
         add(suspicion::lookalike(trimmed).is_some(), Code::CharactersLookalike);
         add(suspicion::before_double_encoding(trimmed).is_some(), Code::EncodingDoubt);
     }
+    let is_number = matches!(program, Program::Integer { .. } | Program::Decimal { .. });
+    add(is_number && cell.is_text, Code::NumberAsText);
     add(is_text && suspicion::is_formula_like(trimmed), Code::FormulaLike);
     add(
         matches!(program, Program::Text { .. } | Program::Integer { .. })

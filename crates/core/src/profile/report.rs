@@ -48,10 +48,10 @@ pub struct SheetReport {
     pub name: String,
     /// Whether it is hidden.
     pub hidden: bool,
-    /// How many rows it holds.
-    pub rows: u64,
+    /// How many rows it holds, where all of them were read.
+    pub rows: Option<u64>,
     /// How many columns.
-    pub columns: u64,
+    pub columns: Option<u64>,
 }
 
 /// The rows that were looked at.

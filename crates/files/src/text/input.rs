@@ -46,6 +46,37 @@ impl Input {
         Self { path: path.to_owned(), reader, again: None, state: None }
     }
 
+    /// The first bytes, which stay to be read.
+    pub(super) fn head(&mut self) -> Result<Vec<u8>, Error> {
+        let failed = |source| Error::Read { path: self.path.clone(), source };
+        let mut head = vec![0; 8];
+        let count = read_full(self.reader.as_mut(), &mut head).map_err(failed)?;
+        head.truncate(count);
+        let reader = std::mem::replace(&mut self.reader, Box::new(io::empty()));
+        self.reader = Box::new(io::Cursor::new(head.clone()).chain(reader));
+        Ok(head)
+    }
+
+    /// The input as a file that can be read at any place: the file itself, or what comes in, kept.
+    pub(super) fn take_file(&mut self) -> Result<File, Error> {
+        let failed = |source| Error::Read { path: self.path.clone(), source };
+        match self.again.take() {
+            Some(file) => Ok(file),
+            None => {
+                let mut file = tempfile::tempfile().map_err(failed)?;
+                io::copy(&mut self.reader, &mut file).map_err(failed)?;
+                file.rewind().map_err(failed)?;
+                Ok(file)
+            }
+        }
+    }
+
+    /// Puts what was made of the input in its place.
+    pub(super) fn replace(&mut self, reader: Box<dyn Read + Send>) {
+        self.reader = reader;
+        self.again = None;
+    }
+
     /// The path, for messages.
     #[must_use]
     pub fn path(&self) -> &Path {

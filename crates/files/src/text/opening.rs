@@ -55,6 +55,12 @@ pub(super) fn sample(bytes: &[u8], from: usize, dialect: Dialect, most: usize) -
     found
 }
 
+/// The first rows of a sheet that was made into text.
+pub(crate) fn first_rows(text: &[u8]) -> Vec<FirstRow> {
+    let dialect = Dialect { marks: true, ..Dialect::default() };
+    sample(text, 0, dialect, 200).rows.into_iter().map(|row| row.row).collect()
+}
+
 /// The trimmed texts of a row's cells.
 pub(super) fn cells(bytes: &[u8], start: usize, ends: &[usize], dialect: Dialect) -> Vec<String> {
     let mut from = start;

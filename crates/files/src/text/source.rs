@@ -7,12 +7,14 @@ use super::options::{Limits, ReadOptions};
 use super::stream::{Again, StreamFacts, TextStream};
 use super::table::{self, Opened};
 use super::unpack::Packing;
+use crate::book::{self, Closing, OpenSheet, Sheet};
 use crate::layout::Fact;
 use crate::{Error, Shape};
 use std::path::PathBuf;
 use std::sync::atomic::{AtomicBool, Ordering};
 use std::sync::{Mutex, PoisonError};
 use tidy_gate_core::block::{Block, Extent, OpenRow};
+use tidy_gate_core::finding::Finding;
 use tidy_gate_core::gate::Table;
 use tidy_gate_core::run::BlockSource;
 use tidy_gate_core::scan::{Cut, Dialect, PADDING, RowIndex, RowWalk, cut, index, walk_row};
@@ -33,6 +35,9 @@ pub struct TextFile {
     again: Again,
     inner: Mutex<Inner>,
     interrupted: &'static AtomicBool,
+    /// The sheets of a workbook.
+    sheets: Vec<Sheet>,
+    closing: Option<Closing>,
 }
 
 struct Inner {
@@ -73,19 +78,61 @@ impl TextFile {
         Self::open_by(BLOCK, input, options, schema, may_return, interrupted)
     }
 
+    /// As [`TextFile::open`]; a workbook is opened too, at the sheet of this name or number.
+    ///
+    /// # Errors
+    /// When it cannot be read, or there is no such sheet.
+    pub fn open_sheet(
+        mut input: Input,
+        sheet: Option<&str>,
+        options: &ReadOptions,
+        schema: Option<&RecordSchema>,
+        may_return: bool,
+        interrupted: &'static AtomicBool,
+    ) -> Result<Self, Error> {
+        if !input.head()?.starts_with(b"PK\x03\x04") {
+            return match sheet {
+                Some(_) => Err(Error::NoSheets { path: input.path().to_owned() }),
+                None => Self::open(input, options, schema, may_return, interrupted),
+            };
+        }
+        let (path, file) = (input.path().to_owned(), input.take_file()?);
+        let mut opened = book::open(&path, file, options.limits, sheet, schema)?;
+        let (reader, closing) = (opened.take_reader(), opened.closing());
+        input.replace(Box::new(reader));
+        // The rows were made here: nothing about their form is in doubt.
+        let options = ReadOptions { encoding: Some(encoding_rs::UTF_8), delimiter: Some(b','), ..*options };
+        let mut file =
+            Self::open_with(BLOCK, input, &options, schema, may_return, interrupted, Some(&opened))?;
+        (file.sheets, file.closing) = (opened.sheets, Some(closing));
+        Ok(file)
+    }
+
     /// As [`TextFile::open`], reading so many bytes at once.
     fn open_by(
+        step: usize,
+        input: Input,
+        options: &ReadOptions,
+        schema: Option<&RecordSchema>,
+        may_return: bool,
+        interrupted: &'static AtomicBool,
+    ) -> Result<Self, Error> {
+        Self::open_with(step, input, options, schema, may_return, interrupted, None)
+    }
+
+    fn open_with(
         step: usize,
         mut input: Input,
         options: &ReadOptions,
         schema: Option<&RecordSchema>,
         may_return: bool,
         interrupted: &'static AtomicBool,
+        sheet: Option<&OpenSheet>,
     ) -> Result<Self, Error> {
         let path = input.path().to_owned();
         let (mut stream, again) = TextStream::open(&mut input, options, may_return)?;
         let Opened { table, heading_bytes, row, start, line, facts, is_empty } =
-            table::open(&mut stream, &path, options, schema)?;
+            table::open(&mut stream, &path, options, schema, sheet)?;
         let start = stream.pass(start);
         let (size, stream_facts) = (input.size(), stream.facts().clone());
         let is_done = is_empty || stream.is_at_end()?;
@@ -105,7 +152,19 @@ impl TextFile {
             is_done,
         };
         let inner = Mutex::new(inner);
-        Ok(Self { path, table, heading_bytes, facts, stream_facts, size, again, inner, interrupted })
+        Ok(Self {
+            path,
+            table,
+            heading_bytes,
+            facts,
+            stream_facts,
+            size,
+            again,
+            inner,
+            interrupted,
+            sheets: Vec::new(),
+            closing: None,
+        })
     }
 
     /// The table.
@@ -124,6 +183,12 @@ impl TextFile {
     #[must_use]
     pub fn encoding(&self) -> String {
         self.stream_facts.chosen.encoding.name().to_lowercase()
+    }
+
+    /// The sheets, if this is a workbook.
+    #[must_use]
+    pub fn sheets(&self) -> &[Sheet] {
+        &self.sheets
     }
 
     /// How the text is packed, if it is.
@@ -146,14 +211,14 @@ impl TextFile {
     #[must_use]
     pub fn has_bom(&self) -> bool {
         let chosen = &self.stream_facts.chosen;
-        chosen.bom > 0 || chosen.encoding != encoding_rs::UTF_8
+        chosen.bom > 0 || chosen.encoding != encoding_rs::UTF_8 || self.table.sheet.is_some()
     }
 
     /// The length of the text, if it is known.
     #[must_use]
     pub fn size(&self) -> Option<u64> {
         let is_plain = self.packing().is_none() && self.stream_facts.chosen.encoding == encoding_rs::UTF_8;
-        self.size.filter(|_| is_plain)
+        self.size.filter(|_| is_plain && self.table.sheet.is_none())
     }
 
     /// The size of the file; of a stream, how much text came.
@@ -246,6 +311,10 @@ impl BlockSource for TextFile {
 
     fn not_text(&self, row: u64) -> Error {
         Error::NotTable { path: self.path.clone(), shape: Shape::Nul(row) }
+    }
+
+    fn closing(&self, width: usize) -> Vec<Finding> {
+        self.closing.as_ref().map(|closing| closing.findings(width)).unwrap_or_default()
     }
 
     fn other_encoding(&self, extent: &Extent) -> Option<Error> {

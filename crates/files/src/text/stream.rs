@@ -67,7 +67,8 @@ impl TextStream {
         let path = input.path().to_owned();
         let failed = |source| Error::Read { path: path.clone(), source };
         let (mut reader, mut file) = input.take();
-        let (mut head, mut is_whole) = head_of(&mut reader).map_err(failed)?;
+        let (mut head, mut is_whole) =
+            head_of(&mut reader).map_err(|source| reading_failed(&path, source))?;
         let packing = Packing::of(&head);
         if let Some(packing) = packing {
             file = None;
@@ -203,7 +204,7 @@ impl TextStream {
         };
         let count = filled.map_err(|source| match self.facts.packing {
             Some(packing) => unpacking_failed(&self.path, packing, self.expansion, source),
-            None => Error::Read { path: self.path.clone(), source },
+            None => reading_failed(&self.path, source),
         })?;
         let read = into.get_mut(..count).unwrap_or_default();
         if self.returns_alone {
@@ -274,6 +275,14 @@ fn head_of(reader: &mut Box<dyn Read + Send>) -> io::Result<(Vec<u8>, bool)> {
 
 fn to_line_feeds(bytes: &mut [u8]) {
     bytes.iter_mut().filter(|byte| **byte == b'\r').for_each(|byte| *byte = b'\n');
+}
+
+/// The error of a reader; one of ours comes out as it went in.
+fn reading_failed(path: &Path, source: io::Error) -> Error {
+    match source.downcast::<Error>() {
+        Ok(own) => own,
+        Err(source) => Error::Read { path: path.to_owned(), source },
+    }
 }
 
 fn unpacking_failed(path: &Path, packing: Packing, limit: u64, source: io::Error) -> Error {

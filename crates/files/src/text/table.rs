@@ -5,6 +5,7 @@ use super::encoding::How as Encoded;
 use super::opening::{Sample, SampleRow, bom_len, sample};
 use super::options::ReadOptions;
 use super::stream::TextStream;
+use crate::book::OpenSheet;
 use crate::layout::{self, Fact, FirstRow, LOOKED_AT, StatedRows};
 use crate::{Error, Shape};
 use std::path::Path;
@@ -38,6 +39,7 @@ pub(super) fn open(
     path: &Path,
     options: &ReadOptions,
     schema: Option<&RecordSchema>,
+    sheet: Option<&OpenSheet>,
 ) -> Result<Opened, Error> {
     let words = schema.map(|schema| HeadingWords::of(&schema.fields));
     let stated = StatedRows {
@@ -54,21 +56,28 @@ pub(super) fn open(
             bytes.push(b'\n');
         }
         let from = if stream.facts().chosen.encoding == encoding_rs::UTF_8 { bom_len(&bytes) } else { 0 };
-        let mut facts = stream_facts(stream);
-        let in_text = delimiter::stated_in_text(&bytes, from);
+        let mut facts = match sheet {
+            Some(sheet) => vec![sheet.fact.clone()],
+            None => stream_facts(stream),
+        };
+        let in_text = delimiter::stated_in_text(&bytes, from).filter(|_| sheet.is_none());
         let (dialect, fact) = match (options.delimiter, in_text) {
+            _ if sheet.is_some() => (Dialect { marks: true, ..Dialect::default() }, None),
             (Some(delimiter), _) => (
                 Dialect { delimiter, ..Dialect::default() },
-                Fact::stated("delimiter", delimiter_name(delimiter)),
+                Some(Fact::stated("delimiter", delimiter_name(delimiter))),
             ),
             (None, Some(delimiter)) => {
                 let why = "the first line says so (sep=)".to_owned();
                 let fact = Fact::guessed("delimiter", delimiter_name(delimiter), why);
-                (Dialect { delimiter, ..Dialect::default() }, fact)
+                (Dialect { delimiter, ..Dialect::default() }, Some(fact))
             }
-            (None, None) => delimiter::choose(&bytes, from, words.as_ref()),
+            (None, None) => {
+                let (dialect, fact) = delimiter::choose(&bytes, from, words.as_ref());
+                (dialect, Some(fact))
+            }
         };
-        facts.push(fact);
+        facts.extend(fact);
         let most = usize::try_from(farthest).unwrap_or(usize::MAX).max(4 * LOOKED_AT);
         let found = sample(&bytes, from, dialect, most);
         let last = found.rows.last().map_or(0, |row| row.row.number);
@@ -107,8 +116,16 @@ pub(super) fn open(
         facts.push(Fact::stated("last row", format!("row {last}")));
     }
     let heading = laid_out.heading.and_then(|at| found.rows.get(at));
+    let widest = found.rows.iter().map(|row| row.row.cells.len()).max().unwrap_or(0);
     let headings = match heading {
+        Some(row) if sheet.is_some() => {
+            // A row of a sheet ends with its last cell; columns without a heading may follow.
+            let mut headings = row.row.cells.clone();
+            headings.resize(widest.max(headings.len()), String::new());
+            headings
+        }
         Some(row) => row.row.cells.clone(),
+        None if options.by_position && sheet.is_some() => vec![String::new(); widest],
         None if options.by_position => vec![String::new(); usual_width(&found, laid_out.first_row)],
         None => Vec::new(),
     };
@@ -121,13 +138,14 @@ pub(super) fn open(
         return Err(Error::NotTable { path: path.to_owned(), shape: Shape::Nul(row) });
     }
     let (start, line) = beginning_of(&found, laid_out.first_row, bytes.len());
-    let mut notices: Vec<_> = layout::findings(&facts).chain(laid_out.notices).collect();
+    let unclear = sheet.and_then(|sheet| sheet.unclear.clone());
+    let mut notices: Vec<_> = layout::findings(&facts).chain(laid_out.notices).chain(unclear).collect();
     for notice in &mut notices {
         let row = found.rows.iter().find(|row| Some(row.row.number) == notice.row);
         notice.line = row.map(|row| row.line);
     }
     Ok(Opened {
-        is_empty: headings.is_empty(),
+        is_empty: headings.is_empty() || sheet.is_some_and(|sheet| sheet.unclear.is_some()),
         row: laid_out.first_row,
         table: Table {
             headings,
@@ -138,7 +156,8 @@ pub(super) fn open(
             notices,
             left_out: laid_out.left_out,
             seeks_total: options.last_row.is_none(),
-            short_rows_are_blank: options.short_rows_are_blank,
+            short_rows_are_blank: options.short_rows_are_blank || sheet.is_some(),
+            sheet: sheet.map(|sheet| sheet.name.clone()),
         },
         heading_bytes: heading.and_then(|row| bytes.get(row.start..row.end)).unwrap_or_default().to_vec(),
         start,

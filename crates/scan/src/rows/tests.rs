@@ -104,6 +104,6 @@ proptest! {
             let plain = !cell.contains([';', '"', '\n']);
             format!("{}{}", if plain && i % 3 > 0 { cell.clone() } else { quoted }, if i % 7 == 6 { "\r\n" } else { ";" })
         }).collect();
-        same(text.as_bytes(), Dialect { delimiter: b';', quote: b'"' });
+        same(text.as_bytes(), Dialect { delimiter: b';', ..Dialect::default() });
     }
 }

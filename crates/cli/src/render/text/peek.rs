@@ -19,6 +19,7 @@ pub(crate) fn named(args: &PeekArgs) -> String {
 /// Draws the report for a width in columns.
 pub(crate) fn report(report: &PeekReport, file: &str, width: usize) -> String {
     let mut lines = head(report, file, width);
+    lines.extend(sheets(report, width));
     lines.extend(layout(report, width));
     lines.extend(columns_of(report, width));
     lines.extend(first_rows(report, width));
@@ -64,6 +65,22 @@ fn head(report: &PeekReport, file: &str, width: usize) -> Vec<String> {
             let text = format!("{}, first in row {first}", counted(seen.count, one, several));
             lines.push(format!(" {}", paint(&text, CARE)));
         }
+    }
+    lines
+}
+
+/// The sheets of a workbook, the one that was read marked.
+fn sheets(report: &PeekReport, width: usize) -> Vec<String> {
+    if report.sheets.is_empty() {
+        return Vec::new();
+    }
+    let mut lines = part("Sheets", "the one that was read is marked; --sheet chooses another").to_vec();
+    for (number, sheet) in report.sheets.iter().enumerate() {
+        let mark =
+            if report.file.sheet.as_ref() == Some(&sheet.name) { paint(">", GOOD) } else { " ".to_owned() };
+        let hidden = if sheet.hidden { "  hidden" } else { "" };
+        let name = cut(&sheet.name, width.saturating_sub(20));
+        lines.push(format!(" {mark} {} {}{}", number + 1, paint(&name, HEAD), paint(hidden, CARE)));
     }
     lines
 }

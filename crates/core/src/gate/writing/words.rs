@@ -30,9 +30,12 @@ pub(in super::super) fn of(code: Code, level: Level, cell: Cell<'_>) -> Option<W
         Code::SpreadsheetError if sheet_error::is_hashes(trimmed) => {
             ("the column was too narrow in the spreadsheet; the value is not in the file".to_owned(), None)
         }
-        Code::SpreadsheetError | Code::PrecisionLost | Code::Placeholder | Code::FormulaLike => {
-            (title.to_owned(), None)
-        }
+        Code::SpreadsheetError
+        | Code::PrecisionLost
+        | Code::Placeholder
+        | Code::FormulaLike
+        | Code::NumberAsText
+        | Code::FormulaStale => (title.to_owned(), None),
         _ => return None,
     };
     Some(Words { message, expected: None, suggestion })

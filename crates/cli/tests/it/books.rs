@@ -1,0 +1,133 @@
+//! Workbooks: the same findings at the same cells as the text has, and what only a workbook can have.
+
+use crate::tool::{Folder, project, told};
+use serde_json::Value;
+
+fn folder() -> Folder {
+    let folder = Folder::new();
+    folder.write("r.record.toml", crate::dresses::SCHEMA);
+    folder
+}
+
+fn book(name: &str) -> Vec<u8> {
+    std::fs::read(project().join("crates/cli/tests/data/books").join(name)).unwrap()
+}
+
+fn report(folder: &Folder, words: &str) -> Value {
+    let ran = folder.run(&format!("check {words} --record r.record.toml --today 2026-11-25 --format json"));
+    assert!(ran.code < 2, "{words}: {}", ran.err);
+    serde_json::from_str(&ran.out).unwrap()
+}
+
+/// What is told of cells, as "letter row code value", with rows counted from the headings.
+fn cells(report: &Value, rows_more: u64) -> Vec<String> {
+    let findings =
+        report["findings"].as_array().unwrap().iter().filter(|finding| finding["letter"].is_string());
+    let text = |finding: &Value, key: &str| finding[key].as_str().unwrap_or_default().replace("\r\n", "\n");
+    findings
+        .map(|finding| {
+            let row = finding["row"].as_u64().unwrap() - rows_more;
+            format!("{}{row} {} {}", text(finding, "letter"), text(finding, "code"), text(finding, "value"))
+        })
+        .collect()
+}
+
+#[test]
+fn the_same_findings_at_the_same_cells_as_the_text() {
+    let folder = folder();
+    let text = project().join("crates/cli/tests/data/dresses/utf-8.csv");
+    folder.write("plain.csv", std::fs::read(text).unwrap());
+    let plain = cells(&report(&folder, "plain.csv --ready plain-ready.csv"), 0);
+    for (name, rows_more, has_controls) in [
+        ("openpyxl.xlsx", 0, false),
+        ("openpyxl-title.xlsx", 2, false),
+        ("xlsxwriter.xlsx", 0, true),
+        ("xlsxwriter-inline.xlsx", 0, true),
+        ("xlsxwriter-1904.xlsx", 0, true),
+        ("libreoffice.xlsx", 0, true),
+    ] {
+        folder.write(name, book(name));
+        let wanted: Vec<_> = plain
+            .iter()
+            .filter(|told| has_controls || !told.contains("control-characters"))
+            .cloned()
+            .collect();
+        for threads in [1, 2] {
+            let found = report(&folder, &format!("{name} --threads {threads} --ready ready.csv --force"));
+            assert_eq!(cells(&found, rows_more), wanted, "{name}");
+            assert_eq!(found["counts"]["rows"], 40, "{name}");
+            assert_eq!(
+                (&found["file"]["form"], &found["file"]["sheet"]),
+                (&"xlsx".into(), &"Members".into())
+            );
+            let ready = folder.read("ready.csv");
+            let plain = folder.read("plain-ready.csv").replace("\r\n", "\n");
+            assert!(ready == plain || !has_controls, "{name}: {ready}");
+        }
+    }
+}
+
+#[test]
+fn what_a_workbook_hides_is_told() {
+    let folder = folder();
+    folder.write("special.xlsx", book("special.xlsx")).write("unclear.xlsx", book("unclear.xlsx"));
+    let found = report(&folder, "special.xlsx --ready ready.csv --held held.csv --findings f.csv");
+    let mut told = told(&found);
+    told.sort();
+    assert_eq!(
+        told,
+        [
+            "cells-merged - - -",
+            "columns-hidden - - -",
+            "filter-active - - -",
+            "formula-stale 5 D fee",
+            "layout-guessed - - -",
+            "number-as-text 4 A no",
+            "rows-hidden 8 - -",
+            "spreadsheet-error 6 D fee",
+        ]
+    );
+    let finding = &found["findings"].as_array().unwrap()[0];
+    assert!(finding["sheet"] == "Members" && finding["line"].is_null(), "{finding}");
+    assert!(
+        folder.read("ready.csv").contains("\n4,Member 4,2020-01-04,,,true,00004,\n"),
+        "{}",
+        folder.read("ready.csv")
+    );
+    assert!(
+        folder.read("held.csv").contains(",5,Member 5,2020-01-05,#DIV/0!,,TRUE,00005"),
+        "{}",
+        folder.read("held.csv")
+    );
+    assert!(folder.read("f.csv").contains("warn,formula-stale,Members,5,"), "{}", folder.read("f.csv"));
+    // A later check finds the same.
+    std::fs::rename(folder.path("held.csv"), folder.path("again.csv")).unwrap();
+    assert_eq!(crate::tool::told(&report(&folder, "again.csv")), ["spreadsheet-error 2 F fee"]);
+
+    let unclear = report(&folder, "unclear.xlsx --ready r.csv");
+    assert_eq!(
+        (crate::tool::told(&unclear), &unclear["counts"]["rows"]),
+        (vec!["sheet-unclear - - -".to_owned()], &0.into())
+    );
+    assert!(!folder.path("r.csv").exists(), "the work ended before the rows");
+    for sheet in ["Members", "members", "1", "'Members (2)'"] {
+        let mut command = folder.command("check unclear.xlsx --record r.record.toml --format json --sheet");
+        let output = command.arg(sheet.trim_matches('\'')).output().unwrap();
+        assert_eq!(output.status.code(), Some(0), "{sheet}");
+    }
+    let ran = folder.run("check unclear.xlsx --record r.record.toml --sheet Trees");
+    assert!(
+        ran.code == 2 && ran.err.contains("has no sheet Trees; its sheets are: Members, Members (2)"),
+        "{}",
+        ran.err
+    );
+    let peek: Value = serde_json::from_str(&folder.run("peek special.xlsx --format json").out).unwrap();
+    assert_eq!((&peek["sheets"][2]["hidden"], &peek["sheets"][0]["name"]), (&true.into(), &"Read me".into()));
+    let ran =
+        folder.run_with("check - --record r.record.toml --sheet 2 --format json", &book("special.xlsx"));
+    assert_eq!(
+        serde_json::from_str::<Value>(&ran.out).unwrap()["counts"]["rows"],
+        8,
+        "a workbook on standard input"
+    );
+}

@@ -1,0 +1,268 @@
+//! Workbooks: which sheet holds the table, and its rows as text that is laid out and judged as any other.
+
+mod format;
+mod package;
+mod rows;
+mod sheet;
+mod value;
+mod xlsx;
+mod xml;
+
+pub use xlsx::Sheet;
+
+use crate::Error;
+use crate::layout::{Fact, FirstRow, fits};
+use crate::text::{Limits, first_rows};
+use package::Package;
+use sheet::SheetFacts;
+use std::fs::File;
+use std::io::{self, Read};
+use std::path::Path;
+use std::sync::mpsc::{Receiver, sync_channel};
+use std::sync::{Arc, Mutex, PoisonError};
+use tidy_gate_core::catalogue::{Code, entry};
+use tidy_gate_core::finding::{Finding, letter};
+use tidy_gate_core::schema::RecordSchema;
+use xlsx::Shared;
+use xml::Xml;
+
+/// A sheet that is read.
+pub(crate) struct OpenSheet {
+    /// Its rows as text.
+    reader: Option<SheetReader>,
+    pub(crate) name: String,
+    pub(crate) sheets: Vec<Sheet>,
+    /// How it was chosen.
+    pub(crate) fact: Fact,
+    /// Several sheets fit and none was named.
+    pub(crate) unclear: Option<Finding>,
+    facts: Arc<Mutex<SheetFacts>>,
+}
+
+/// Opens a workbook; `wanted` is the name or the number of a sheet.
+pub(crate) fn open(
+    path: &Path,
+    file: File,
+    limits: Limits,
+    wanted: Option<&str>,
+    schema: Option<&RecordSchema>,
+) -> Result<OpenSheet, Error> {
+    let mut package = Package::open(path, file, limits)?;
+    if !package.has("[Content_Types].xml") {
+        return Err(Error::NotTable { path: path.to_owned(), shape: crate::Shape::Archive });
+    }
+    let (sheets, from_1904) = xlsx::sheets(&mut package)?;
+    let shared = xlsx::shared(&mut package, from_1904)?;
+    let Choice { number, fact, unclear } = choose(&mut package, &shared, &sheets, wanted, schema)?;
+    let Some(chosen) = sheets.get(number) else {
+        return Err(Error::damaged(path, "the workbook", "it has no sheet of cells"));
+    };
+    let (name, part) = (chosen.name.clone(), chosen.part.clone());
+    let facts = Arc::new(Mutex::new(SheetFacts::default()));
+    let told = Arc::clone(&facts);
+    // A few pieces wait for whoever judges them; no more are read meanwhile.
+    let (sender, receiver) = sync_channel(4);
+    std::thread::spawn(move || {
+        let read = read_sheet(&mut package, &part, &shared, |piece| sender.send(Ok(piece)).is_ok());
+        match read {
+            Ok(found) => *told.lock().unwrap_or_else(PoisonError::into_inner) = found,
+            Err(error) => drop(sender.send(Err(error))),
+        }
+    });
+    let reader = SheetReader { receiver, piece: Vec::new(), taken: 0 };
+    Ok(OpenSheet { reader: Some(reader), name, sheets, fact, unclear, facts })
+}
+
+fn read_sheet(
+    package: &mut Package,
+    part: &str,
+    shared: &Shared,
+    take: impl FnMut(Vec<u8>) -> bool,
+) -> Result<SheetFacts, Error> {
+    let path = package.path().to_owned();
+    let Some(reader) = package.part(part)? else {
+        return Err(Error::damaged(&path, part, "it is missing"));
+    };
+    sheet::read(&mut Xml::new(path, part, reader), shared, take)
+}
+
+struct Choice {
+    number: usize,
+    fact: Fact,
+    unclear: Option<Finding>,
+}
+
+/// Which sheet to read: the one that is named, the only one that fits the record, or the first that is to be seen.
+fn choose(
+    package: &mut Package,
+    shared: &Shared,
+    sheets: &[Sheet],
+    wanted: Option<&str>,
+    schema: Option<&RecordSchema>,
+) -> Result<Choice, Error> {
+    if let Some(wanted) = wanted {
+        let by_name = |same: &dyn Fn(&str) -> bool| sheets.iter().position(|sheet| same(&sheet.name));
+        let number = by_name(&|name| name == wanted)
+            .or_else(|| by_name(&|name| name.to_lowercase() == wanted.to_lowercase()))
+            .or_else(|| wanted.parse::<usize>().ok()?.checked_sub(1).filter(|number| *number < sheets.len()));
+        let number = number.ok_or_else(|| Error::NoSuchSheet {
+            path: package.path().to_owned(),
+            sheet: wanted.to_owned(),
+            sheets: sheets.iter().map(|sheet| sheet.name.as_str()).collect::<Vec<_>>().join(", "),
+        })?;
+        let name = sheets.get(number).map(|sheet| sheet.name.clone()).unwrap_or_default();
+        return Ok(Choice { number, fact: Fact::stated("sheet", name), unclear: None });
+    }
+    let seen: Vec<usize> =
+        sheets.iter().enumerate().filter(|(_, sheet)| !sheet.hidden).map(|(n, _)| n).collect();
+    let first = seen.first().copied().unwrap_or(0);
+    let name = |number: usize| sheets.get(number).map(|sheet| sheet.name.clone()).unwrap_or_default();
+    let plain = |number, evidence: &str| Choice {
+        number,
+        fact: Fact::plain("sheet", name(number), evidence.to_owned()),
+        unclear: None,
+    };
+    if let [only] = seen.as_slice() {
+        return Ok(plain(*only, "it is the only one to be seen"));
+    }
+    let mut fitting = Vec::new();
+    let mut filled = Vec::new();
+    for &number in &seen {
+        let rows = beginning(package, shared, sheets.get(number))?;
+        if rows.iter().any(|row| row.filled() > 0) {
+            filled.push(number);
+            fitting.extend(schema.filter(|schema| fits(&rows, schema)).map(|_| number));
+        }
+    }
+    Ok(match (fitting.as_slice(), filled.first()) {
+        ([only], _) => {
+            let evidence = "it alone holds the record's key and half of the fields it needs".to_owned();
+            let fact = match *only == first {
+                true => Fact::plain("sheet", name(*only), evidence),
+                false => Fact::guessed("sheet", name(*only), evidence),
+            };
+            Choice { number: *only, fact, unclear: None }
+        }
+        ([several, ..], _) => {
+            let names: Vec<_> = fitting.iter().map(|number| name(*number)).collect();
+            let message =
+                format!("the sheets {} hold data that fits; name one with --sheet", names.join(", "));
+            let finding = Finding::new(Code::SheetUnclear, entry(Code::SheetUnclear).level, message);
+            let fact = Fact::plain("sheet", name(*several), "several fit".to_owned());
+            Choice { number: *several, fact, unclear: Some(finding) }
+        }
+        ([], Some(filled)) if *filled != first => {
+            let evidence = "it is the first that holds anything".to_owned();
+            Choice { number: *filled, fact: Fact::guessed("sheet", name(*filled), evidence), unclear: None }
+        }
+        ([], _) if filled.len() > 1 => {
+            let evidence = format!("it is the first of {} that hold something", filled.len());
+            Choice { number: first, fact: Fact::guessed("sheet", name(first), evidence), unclear: None }
+        }
+        ([], _) => plain(first, "it is the first"),
+    })
+}
+
+/// The first rows of a sheet.
+fn beginning(package: &mut Package, shared: &Shared, sheet: Option<&Sheet>) -> Result<Vec<FirstRow>, Error> {
+    let Some(sheet) = sheet else { return Ok(Vec::new()) };
+    let mut text = Vec::new();
+    read_sheet(package, &sheet.part, shared, |piece| {
+        text.extend(piece);
+        false
+    })?;
+    Ok(first_rows(&text))
+}
+
+impl OpenSheet {
+    /// Its rows as text.
+    pub(crate) fn take_reader(&mut self) -> Box<dyn Read + Send> {
+        match self.reader.take() {
+            Some(reader) => Box::new(reader),
+            None => Box::new(io::empty()),
+        }
+    }
+
+    /// What gives the findings of the sheet once it is read.
+    pub(crate) fn closing(&self) -> Closing {
+        Closing(Arc::clone(&self.facts))
+    }
+}
+
+/// What a sheet shows or hides, known when it is read to its end.
+pub(crate) struct Closing(Arc<Mutex<SheetFacts>>);
+
+impl Closing {
+    /// The findings, in no order; `width` is how many columns the table has.
+    pub(crate) fn findings(&self, width: usize) -> Vec<Finding> {
+        let facts = self.0.lock().unwrap_or_else(PoisonError::into_inner);
+        let told = |code, message| Finding::new(code, entry(code).level, message);
+        let mut found = Vec::new();
+        if facts.hidden_rows.0 > 0 {
+            let (count, first) = facts.hidden_rows;
+            let rows =
+                if count == 1 { "1 row is hidden".to_owned() } else { format!("{count} rows are hidden") };
+            let mut finding = told(Code::RowsHidden, format!("{rows}; read like all others"));
+            finding.row = Some(first);
+            found.push(finding);
+        }
+        let hidden = |column: usize| {
+            facts
+                .hidden_columns
+                .iter()
+                .any(|(first, last)| (*first as usize..=*last as usize).contains(&column))
+        };
+        let columns: Vec<_> = (0..width).filter(|column| hidden(*column)).map(letter).collect();
+        if !columns.is_empty() {
+            let message = match columns.as_slice() {
+                [one] => format!("column {one} is hidden; it is read like all others"),
+                several => {
+                    format!("columns {} are hidden; they are read like all others", several.join(", "))
+                }
+            };
+            found.push(told(Code::ColumnsHidden, message));
+        }
+        if let Some(range) = &facts.filter {
+            let message = format!("a filter is on over {range}; the rows it hides are read like all others");
+            found.push(told(Code::FilterActive, message));
+        }
+        if facts.merged.0 > 0 {
+            let (count, first) = &facts.merged;
+            let ranges = if *count == 1 {
+                "1 range is merged".to_owned()
+            } else {
+                format!("{count} ranges are merged")
+            };
+            let message = format!("{ranges}, first {first}; only the cell at its top left has a value");
+            found.push(told(Code::CellsMerged, message));
+        }
+        found
+    }
+}
+
+/// The rows of a sheet as they are read on another thread.
+pub(crate) struct SheetReader {
+    receiver: Receiver<Result<Vec<u8>, Error>>,
+    piece: Vec<u8>,
+    taken: usize,
+}
+
+impl Read for SheetReader {
+    fn read(&mut self, into: &mut [u8]) -> io::Result<usize> {
+        while self.taken == self.piece.len() {
+            match self.receiver.recv() {
+                Ok(Ok(piece)) => (self.piece, self.taken) = (piece, 0),
+                Ok(Err(error)) => return Err(io::Error::other(error)),
+                // The other thread is done.
+                Err(_) => return Ok(0),
+            }
+        }
+        let ready = self.piece.get(self.taken..).unwrap_or_default();
+        let count = ready.len().min(into.len());
+        if let (Some(to), Some(from)) = (into.get_mut(..count), ready.get(..count)) {
+            to.copy_from_slice(from);
+        }
+        self.taken += count;
+        Ok(count)
+    }
+}

@@ -1,0 +1,61 @@
+//! The ZIP archive that a workbook is, part by part, with a cap on what a part may unpack to.
+
+use crate::Error;
+use crate::text::Limits;
+use std::fs::File;
+use std::io::{self, BufReader, Read};
+use std::path::{Path, PathBuf};
+use zip::ZipArchive;
+use zip::read::ZipFile;
+
+/// An archive, opened.
+pub(super) struct Package {
+    path: PathBuf,
+    archive: ZipArchive<BufReader<File>>,
+    limits: Limits,
+}
+
+/// A part of an archive, unpacked as it is read.
+pub(super) type Part<'a> = BufReader<Capped<ZipFile<'a, BufReader<File>>>>;
+
+impl Package {
+    pub(super) fn open(path: &Path, file: File, limits: Limits) -> Result<Self, Error> {
+        let archive = ZipArchive::new(BufReader::new(file))
+            .map_err(|error| Error::damaged(path, "the archive", &error.to_string()))?;
+        Ok(Self { path: path.to_owned(), archive, limits })
+    }
+
+    pub(super) fn path(&self) -> &Path {
+        &self.path
+    }
+
+    /// Whether there is a part of this name, and what it is called to the letter.
+    pub(super) fn has(&self, name: &str) -> bool {
+        self.archive.index_for_name(name).is_some()
+    }
+
+    /// A part, if it is there.
+    pub(super) fn part(&mut self, name: &str) -> Result<Option<Part<'_>>, Error> {
+        let Some(index) = self.archive.index_for_name(name) else { return Ok(None) };
+        let part = self.archive.by_index(index);
+        let part = part.map_err(|error| Error::damaged(&self.path, name, &error.to_string()))?;
+        let most = part.compressed_size().saturating_mul(self.limits.expansion).max(Limits::UNPACKED_FREELY);
+        Ok(Some(BufReader::with_capacity(1 << 16, Capped { inner: part, left: most })))
+    }
+}
+
+/// A reader that ends in an error when it gives more than it may.
+pub(super) struct Capped<R> {
+    inner: R,
+    left: u64,
+}
+
+impl<R: Read> Read for Capped<R> {
+    fn read(&mut self, into: &mut [u8]) -> io::Result<usize> {
+        let count = self.inner.read(into)?;
+        self.left = self.left.checked_sub(count as u64).ok_or_else(|| {
+            io::Error::new(io::ErrorKind::FileTooLarge, "it unpacks to far more than a sound one")
+        })?;
+        Ok(count)
+    }
+}

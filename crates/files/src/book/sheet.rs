@@ -1,0 +1,233 @@
+//! A sheet of an XLSX workbook, read row by row (ECMA-376 part 1, 18.3).
+
+use super::rows::{Rows, Stored};
+use super::value;
+use super::xlsx::{Shared, StringText};
+use super::xml::{Node, Xml, attribute, is_set, number};
+use crate::Error;
+use quick_xml::events::BytesStart;
+use std::io::BufRead;
+
+/// The most rows and columns of a sheet.
+const MOST_ROWS: u32 = 1_048_576;
+const MOST_COLUMNS: u32 = 16_384;
+/// So many bytes of rows are handed on at once.
+const PIECE: usize = 128 << 10;
+
+/// What a sheet shows, or hides, beside its cells.
+#[derive(Debug, Clone, Default, PartialEq, Eq)]
+pub(super) struct SheetFacts {
+    /// Hidden rows that hold cells: how many, and the first.
+    pub(super) hidden_rows: (u64, u64),
+    /// Hidden columns that lie within the used ones, from 0: first and last.
+    pub(super) hidden_columns: Vec<(u32, u32)>,
+    /// Merged ranges: how many, and the first.
+    pub(super) merged: (u64, String),
+    /// The range of a filter that is on.
+    pub(super) filter: Option<String>,
+    /// The last column that holds a cell, from 0.
+    pub(super) last_column: u32,
+}
+
+/// A cell while it is read.
+#[derive(Default)]
+struct Cell {
+    row: u32,
+    column: u32,
+    kind: Option<String>,
+    style: usize,
+    value: String,
+    in_value: bool,
+    has_value: bool,
+    has_formula: bool,
+}
+
+/// Reads a sheet and hands on its rows as text, some at a time, until told to stop.
+pub(super) fn read<R: BufRead>(
+    xml: &mut Xml<R>,
+    shared: &Shared,
+    mut take: impl FnMut(Vec<u8>) -> bool,
+) -> Result<SheetFacts, Error> {
+    let (mut facts, mut rows) = (SheetFacts::default(), Rows::new());
+    let (mut row, mut column, mut hidden, mut in_data) = (0_u32, 0_u32, false, false);
+    let mut cell: Option<Cell> = None;
+    let mut text = StringText::default();
+    let mut filter_range = None;
+    loop {
+        match xml.next()? {
+            Node::Open(start) => match start.local_name().as_ref() {
+                "sheetData" => in_data = true,
+                "row" if in_data => {
+                    (row, column) = (number(&start, "r").unwrap_or(row + 1), 0);
+                    hidden = is_set(&start, "hidden");
+                    begin_row(xml, row, &mut rows)?;
+                }
+                "c" if in_data => cell = Some(begin_cell(xml, &start, row, column)?),
+                "v" => {
+                    if let Some(cell) = &mut cell {
+                        (cell.in_value, cell.has_value) = (true, true);
+                    }
+                }
+                "f" => {
+                    if let Some(cell) = &mut cell {
+                        cell.has_formula = true;
+                    }
+                }
+                "autoFilter" => filter_range = attribute(&start, "ref"),
+                "filterColumn" => facts.filter = facts.filter.or(filter_range.clone()),
+                "mergeCell" => note_merged(&mut facts, &start),
+                "col" => note_hidden_columns(&mut facts, &start),
+                _ => text.open(&start),
+            },
+            Node::Empty(start) => match start.local_name().as_ref() {
+                "row" if in_data => {
+                    row = number(&start, "r").unwrap_or(row + 1);
+                    begin_row(xml, row, &mut rows)?;
+                    rows.end_row();
+                }
+                // A cell that has a format and nothing else.
+                "c" if in_data => {
+                    let empty = begin_cell(xml, &start, row, column)?;
+                    column = empty.column + 1;
+                    rows.cell(empty.column, Stored::Value, String::new());
+                }
+                "f" => {
+                    if let Some(cell) = &mut cell {
+                        cell.has_formula = true;
+                    }
+                }
+                "filterColumn" => facts.filter = facts.filter.or(filter_range.clone()),
+                "mergeCell" => note_merged(&mut facts, &start),
+                "col" => note_hidden_columns(&mut facts, &start),
+                _ => {}
+            },
+            Node::Text(piece) => match &mut cell {
+                Some(cell) if cell.in_value => cell.value.push_str(&piece),
+                _ => text.add(&piece),
+            },
+            Node::Close(name) => match name.as_str() {
+                "v" => cell.iter_mut().for_each(|cell| cell.in_value = false),
+                "c" if in_data => {
+                    let Some(cell) = cell.take() else { continue };
+                    column = cell.column + 1;
+                    facts.last_column = facts.last_column.max(cell.column);
+                    let at = cell.column;
+                    let (stored, shown) = stored(xml, cell, shared, text.take())?;
+                    rows.cell(at, stored, shown);
+                }
+                "row" if in_data => {
+                    if hidden && rows.has_cells() {
+                        facts.hidden_rows.0 += 1;
+                        if facts.hidden_rows.1 == 0 {
+                            facts.hidden_rows.1 = u64::from(row);
+                        }
+                    }
+                    rows.end_row();
+                    if rows.text.len() >= PIECE && !take(std::mem::take(&mut rows.text)) {
+                        return Ok(facts);
+                    }
+                }
+                "sheetData" => in_data = false,
+                other => text.close(other),
+            },
+            Node::End => {
+                take(std::mem::take(&mut rows.text));
+                return Ok(facts);
+            }
+        }
+    }
+}
+
+fn begin_row<R: BufRead>(xml: &Xml<R>, row: u32, rows: &mut Rows) -> Result<(), Error> {
+    if row == 0 || row > MOST_ROWS {
+        return Err(xml.fault(&format!("a row has the number {row}; a sheet has {MOST_ROWS} at most")));
+    }
+    if !rows.go_to(row) {
+        return Err(xml.fault(&format!("row {row} stands behind a later one")));
+    }
+    Ok(())
+}
+
+fn begin_cell<R: BufRead>(xml: &Xml<R>, start: &BytesStart<'_>, row: u32, next: u32) -> Result<Cell, Error> {
+    let place = attribute(start, "r");
+    let column = match &place {
+        Some(place) => {
+            column_of(place)
+                .filter(|(_, stated)| *stated == row)
+                .ok_or_else(|| xml.fault(&format!("the cell {place} stands in row {row}")))?
+                .0
+        }
+        None => next,
+    };
+    if column >= MOST_COLUMNS {
+        return Err(xml.fault(&format!("a cell stands in column {}; a sheet has {MOST_COLUMNS}", column + 1)));
+    }
+    let (kind, style) = (attribute(start, "t"), number(start, "s").unwrap_or(0));
+    Ok(Cell { row, column, kind, style, ..Cell::default() })
+}
+
+/// Column, from 0, and row of a place such as `B12`.
+fn column_of(place: &str) -> Option<(u32, u32)> {
+    let letters = place.bytes().take_while(u8::is_ascii_alphabetic).count();
+    let (letters, row) = place.split_at(letters);
+    if letters.is_empty() || letters.len() > 3 {
+        return None;
+    }
+    let column = letters
+        .bytes()
+        .fold(0, |column, letter| column * 26 + u32::from(letter.to_ascii_uppercase() - b'A') + 1);
+    Some((column - 1, row.parse().ok()?))
+}
+
+/// A cell as it is judged.
+fn stored<R: BufRead>(
+    xml: &Xml<R>,
+    cell: Cell,
+    shared: &Shared,
+    inline: String,
+) -> Result<(Stored, String), Error> {
+    let place = || format!("{}{}", tidy_gate_core::finding::letter(cell.column as usize), cell.row);
+    let kind = cell.kind.as_deref().unwrap_or("n");
+    if kind == "inlineStr" {
+        return Ok((Stored::Text, inline));
+    }
+    if cell.value.is_empty() {
+        let stale = cell.has_formula && (kind != "str" || !cell.has_value);
+        return Ok((if stale { Stored::Stale } else { Stored::Value }, String::new()));
+    }
+    match kind {
+        "s" => {
+            let number = cell.value.trim().parse::<usize>().ok();
+            let text = number.and_then(|number| shared.string(number)).ok_or_else(|| {
+                let (place, count) = (place(), shared.strings());
+                xml.fault(&format!("cell {place} refers to shared string {}, of {count}", cell.value.trim()))
+            })?;
+            Ok((Stored::Text, text.to_owned()))
+        }
+        "str" => Ok((Stored::Text, value::unescaped(&cell.value))),
+        "b" => Ok((Stored::Value, if cell.value.trim() == "0" { "FALSE" } else { "TRUE" }.to_owned())),
+        "e" => Ok((Stored::Value, cell.value.trim().to_owned())),
+        "d" => Ok((Stored::Value, cell.value.trim().to_owned())),
+        _ => {
+            let shown = value::number(&cell.value, shared.format(cell.style), shared.from_1904);
+            let shown =
+                shown.ok_or_else(|| xml.fault(&format!("cell {} holds a number that is none", place())))?;
+            Ok((Stored::Value, shown))
+        }
+    }
+}
+
+fn note_merged(facts: &mut SheetFacts, start: &BytesStart<'_>) {
+    if facts.merged.0 == 0 {
+        facts.merged.1 = attribute(start, "ref").unwrap_or_default();
+    }
+    facts.merged.0 += 1;
+}
+
+fn note_hidden_columns(facts: &mut SheetFacts, start: &BytesStart<'_>) {
+    if is_set(start, "hidden")
+        && let (Some(first), Some(last)) = (number::<u32>(start, "min"), number::<u32>(start, "max"))
+    {
+        facts.hidden_columns.push((first.saturating_sub(1), last.saturating_sub(1)));
+    }
+}
