@@ -103,16 +103,6 @@ impl Finding {
         }
     }
 
-    /// The same as it stands in a sheet: there are no physical lines in one.
-    #[must_use]
-    pub fn in_sheet(mut self, sheet: Option<&str>) -> Self {
-        if let Some(sheet) = sheet {
-            self.sheet = Some(sheet.to_owned());
-            self.line = None;
-        }
-        self
-    }
-
     /// What findings are ordered by: row, column, code; those without a row come first.
     #[must_use]
     pub fn order(&self) -> (u64, usize, Code) {

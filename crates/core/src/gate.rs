@@ -101,9 +101,23 @@ pub struct Table {
     pub short_rows_are_blank: bool,
     /// The sheet, where the table was made from one: its rows end with their last cell, and have no physical lines.
     pub sheet: Option<String>,
+    /// Whether the rows are records without a sheet: they count from 1 and have neither letters nor lines.
+    pub is_records: bool,
 }
 
 impl Table {
+    /// A finding with the places that there are in such a table.
+    pub(crate) fn placed(&self, mut finding: Finding) -> Finding {
+        finding.sheet.clone_from(&self.sheet);
+        if self.sheet.is_some() || self.is_records {
+            finding.line = None;
+        }
+        if self.is_records {
+            (finding.letter, finding.row) = (None, finding.row.filter(|row| *row > 0));
+        }
+        finding
+    }
+
     /// A table with its headings in the first row.
     #[must_use]
     pub fn with_headings(headings: Vec<String>) -> Self {

@@ -219,7 +219,7 @@ impl Report {
         let mut totals = totals(gate, outcome);
         let is_unclear = gate.opening().iter().any(|finding| finding.code == Code::SheetUnclear);
         if outcome.counts.records() == 0 && !is_unclear {
-            let empty = empty_file(gate).in_sheet(gate.table().sheet.as_deref());
+            let empty = gate.table().placed(empty_file(gate));
             count_finding(&mut totals, &empty);
             kept.push(empty);
         }
@@ -286,7 +286,7 @@ fn totals(gate: &Gate, outcome: &Outcome) -> Totals {
         let first = Place {
             row: Some(tally.first).filter(|row| *row > 0),
             column: at.map(|column| column + 1),
-            letter: at.map(letter),
+            letter: at.filter(|_| !gate.table().is_records).map(letter),
         };
         let name = field.and_then(|field| gate.schema().fields.get(field)).map(|field| field.name.clone());
         add(&mut totals, (level, code, field, name), tally.count, tally.rows, first);

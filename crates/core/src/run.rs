@@ -165,7 +165,7 @@ pub fn judge<S: BlockSource>(
     merge.end();
     for finding in source.closing(gate.width()) {
         merge.tallies.count(0, finding.code, finding.level, finding.row.unwrap_or_default());
-        let finding = finding.in_sheet(gate.table().sheet.as_deref());
+        let finding = gate.table().placed(finding);
         merge.kept.push(finding.clone());
         merge.late.push(finding);
     }
@@ -292,7 +292,7 @@ impl Merge {
     /// The pending run stands between rows: it is told.
     fn settle_blank<E>(&mut self, sink: &mut Option<&mut dyn FindingSink<E>>) -> Result<(), E> {
         let Some((first, last, _)) = self.pending.take() else { return Ok(()) };
-        let finding = blank_rows(Code::RowBlank, first, last).in_sheet(self.sheet.as_deref());
+        let finding = blank_rows(Code::RowBlank, first, last, &self.sheet);
         let count = self.tallies.count_rows(Code::RowBlank, Level::Note, first, last - first + 1);
         if let Some(sink) = sink {
             sink.take(&finding)?;
@@ -307,14 +307,14 @@ impl Merge {
     fn end(&mut self) {
         if let Some((first, last, true)) = self.pending.take() {
             self.tallies.count_rows(Code::BlankTail, Level::Note, first, last - first + 1);
-            let finding = blank_rows(Code::BlankTail, first, last).in_sheet(self.sheet.as_deref());
+            let finding = blank_rows(Code::BlankTail, first, last, &self.sheet);
             self.kept.push(finding.clone());
             self.late.push(finding);
         }
     }
 }
 
-fn blank_rows(code: Code, first: u64, last: u64) -> Finding {
+fn blank_rows(code: Code, first: u64, last: u64, sheet: &Option<String>) -> Finding {
     let message = match (code, last - first + 1) {
         (Code::RowBlank, 1) => "the row holds no value".to_owned(),
         (Code::RowBlank, n) => format!("{} rows without a value, to row {last}", crate::gate::grouped(n)),
@@ -324,6 +324,7 @@ fn blank_rows(code: Code, first: u64, last: u64) -> Finding {
     let mut finding = Finding::new(code, Level::Note, message);
     finding.row = Some(first);
     finding.row_last = (last > first).then_some(last);
+    finding.sheet.clone_from(sheet);
     finding
 }
 
@@ -433,7 +434,7 @@ fn settle_columns(gate: &Gate, outcome: &mut Outcome) {
             "the column has no heading but holds {} values; it is left out",
             crate::gate::grouped(filled)
         );
-        found.push(at_heading(gate, Code::HeadingBlank, column, message));
+        found.push(gate.table().placed(at_heading(gate, Code::HeadingBlank, column, message)));
         let row = gate.table().heading_row.unwrap_or_default();
         outcome.tallies.count(column + 1, Code::HeadingBlank, Level::Warn, row);
     }

@@ -1,6 +1,7 @@
 //! Workbooks: which sheet holds the table, and its rows as text that is laid out and judged as any other.
 
 mod format;
+mod ods;
 mod package;
 mod rows;
 mod sheet;
@@ -31,6 +32,8 @@ pub(crate) struct OpenSheet {
     /// Its rows as text.
     reader: Option<SheetReader>,
     pub(crate) name: String,
+    /// The form of the workbook.
+    pub(crate) form: &'static str,
     pub(crate) sheets: Vec<Sheet>,
     /// How it was chosen.
     pub(crate) fact: Fact,
@@ -47,43 +50,71 @@ pub(crate) fn open(
     wanted: Option<&str>,
     schema: Option<&RecordSchema>,
 ) -> Result<OpenSheet, Error> {
-    let mut package = Package::open(path, file, limits)?;
-    if !package.has("[Content_Types].xml") {
-        return Err(Error::NotTable { path: path.to_owned(), shape: crate::Shape::Archive });
-    }
-    let (sheets, from_1904) = xlsx::sheets(&mut package)?;
-    let shared = xlsx::shared(&mut package, from_1904)?;
-    let Choice { number, fact, unclear } = choose(&mut package, &shared, &sheets, wanted, schema)?;
-    let Some(chosen) = sheets.get(number) else {
+    let mut book = Book::open(path, file, limits)?;
+    let Choice { number, fact, unclear } = choose(&mut book, wanted, schema)?;
+    let Some(name) = book.sheets.get(number).map(|sheet| sheet.name.clone()) else {
         return Err(Error::damaged(path, "the workbook", "it has no sheet of cells"));
     };
-    let (name, part) = (chosen.name.clone(), chosen.part.clone());
+    let (sheets, form) = (book.sheets.clone(), book.form);
     let facts = Arc::new(Mutex::new(SheetFacts::default()));
     let told = Arc::clone(&facts);
     // A few pieces wait for whoever judges them; no more are read meanwhile.
     let (sender, receiver) = sync_channel(4);
     std::thread::spawn(move || {
-        let read = read_sheet(&mut package, &part, &shared, |piece| sender.send(Ok(piece)).is_ok());
+        let read = book.read(number, &mut |piece| sender.send(Ok(piece)).is_ok());
         match read {
             Ok(found) => *told.lock().unwrap_or_else(PoisonError::into_inner) = found,
             Err(error) => drop(sender.send(Err(error))),
         }
     });
-    let reader = SheetReader { receiver, piece: Vec::new(), taken: 0 };
-    Ok(OpenSheet { reader: Some(reader), name, sheets, fact, unclear, facts })
+    let reader = SheetReader::new(receiver);
+    Ok(OpenSheet { reader: Some(reader), name, form, sheets, fact, unclear, facts })
 }
 
-fn read_sheet(
-    package: &mut Package,
-    part: &str,
-    shared: &Shared,
-    take: impl FnMut(Vec<u8>) -> bool,
-) -> Result<SheetFacts, Error> {
-    let path = package.path().to_owned();
-    let Some(reader) = package.part(part)? else {
-        return Err(Error::damaged(&path, part, "it is missing"));
-    };
-    sheet::read(&mut Xml::new(path, part, reader), shared, take)
+/// A workbook of whatever form.
+struct Book {
+    package: Package,
+    sheets: Vec<Sheet>,
+    shared: Shared,
+    form: &'static str,
+}
+
+impl Book {
+    fn open(path: &Path, file: File, limits: Limits) -> Result<Self, Error> {
+        let mut package = Package::open(path, file, limits)?;
+        if ods::is_one(&package) {
+            if ods::is_encrypted(&mut package)? {
+                return Err(Error::NotTable { path: path.to_owned(), shape: crate::Shape::Encrypted });
+            }
+            let sheets = ods::sheets(&mut package)?;
+            return Ok(Self { package, sheets, shared: Shared::default(), form: "ods" });
+        }
+        if !package.has("[Content_Types].xml") {
+            return Err(Error::NotTable { path: path.to_owned(), shape: crate::Shape::Archive });
+        }
+        if package.has("xl/workbook.bin") {
+            return Err(Error::NotTable { path: path.to_owned(), shape: crate::Shape::Archive });
+        }
+        let (sheets, from_1904) = xlsx::sheets(&mut package)?;
+        let shared = xlsx::shared(&mut package, from_1904)?;
+        Ok(Self { package, sheets, shared, form: "xlsx" })
+    }
+
+    /// Reads the sheet of this number; its rows are handed on as text until `take` says no.
+    fn read(&mut self, number: usize, take: &mut dyn FnMut(Vec<u8>) -> bool) -> Result<SheetFacts, Error> {
+        let path = self.package.path().to_owned();
+        let Some(name) = self.sheets.get(number).map(|sheet| sheet.part.clone()) else {
+            return Ok(SheetFacts::default());
+        };
+        let Some(part) = self.package.part(&name)? else {
+            return Err(Error::damaged(&path, &name, "it is missing"));
+        };
+        let mut xml = Xml::new(path, &name, part);
+        match self.form {
+            "ods" => ods::read(&mut xml, number, take),
+            _ => sheet::read(&mut xml, &self.shared, take),
+        }
+    }
 }
 
 struct Choice {
@@ -93,20 +124,15 @@ struct Choice {
 }
 
 /// Which sheet to read: the one that is named, the only one that fits the record, or the first that is to be seen.
-fn choose(
-    package: &mut Package,
-    shared: &Shared,
-    sheets: &[Sheet],
-    wanted: Option<&str>,
-    schema: Option<&RecordSchema>,
-) -> Result<Choice, Error> {
+fn choose(book: &mut Book, wanted: Option<&str>, schema: Option<&RecordSchema>) -> Result<Choice, Error> {
+    let sheets = book.sheets.clone();
     if let Some(wanted) = wanted {
         let by_name = |same: &dyn Fn(&str) -> bool| sheets.iter().position(|sheet| same(&sheet.name));
         let number = by_name(&|name| name == wanted)
             .or_else(|| by_name(&|name| name.to_lowercase() == wanted.to_lowercase()))
             .or_else(|| wanted.parse::<usize>().ok()?.checked_sub(1).filter(|number| *number < sheets.len()));
         let number = number.ok_or_else(|| Error::NoSuchSheet {
-            path: package.path().to_owned(),
+            path: book.package.path().to_owned(),
             sheet: wanted.to_owned(),
             sheets: sheets.iter().map(|sheet| sheet.name.as_str()).collect::<Vec<_>>().join(", "),
         })?;
@@ -128,7 +154,7 @@ fn choose(
     let mut fitting = Vec::new();
     let mut filled = Vec::new();
     for &number in &seen {
-        let rows = beginning(package, shared, sheets.get(number))?;
+        let rows = beginning(book, number)?;
         if rows.iter().any(|row| row.filled() > 0) {
             filled.push(number);
             fitting.extend(schema.filter(|schema| fits(&rows, schema)).map(|_| number));
@@ -164,10 +190,9 @@ fn choose(
 }
 
 /// The first rows of a sheet.
-fn beginning(package: &mut Package, shared: &Shared, sheet: Option<&Sheet>) -> Result<Vec<FirstRow>, Error> {
-    let Some(sheet) = sheet else { return Ok(Vec::new()) };
+fn beginning(book: &mut Book, sheet: usize) -> Result<Vec<FirstRow>, Error> {
     let mut text = Vec::new();
-    read_sheet(package, &sheet.part, shared, |piece| {
+    book.read(sheet, &mut |piece| {
         text.extend(piece);
         false
     })?;
@@ -245,6 +270,13 @@ pub(crate) struct SheetReader {
     receiver: Receiver<Result<Vec<u8>, Error>>,
     piece: Vec<u8>,
     taken: usize,
+}
+
+impl SheetReader {
+    /// Reads the pieces that come.
+    pub(crate) fn new(receiver: Receiver<Result<Vec<u8>, Error>>) -> Self {
+        Self { receiver, piece: Vec::new(), taken: 0 }
+    }
 }
 
 impl Read for SheetReader {

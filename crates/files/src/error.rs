@@ -212,6 +212,9 @@ pub enum Shape {
         "it looks like an archive, or a workbook of a form that is not read; save the sheet as XLSX or CSV"
     )]
     Archive,
+    /// A workbook with a password.
+    #[error("it is encrypted; save it without a password")]
+    Encrypted,
     /// A workbook of the old binary form.
     #[error(
         "it looks like an old workbook (XLS); or a workbook that is encrypted; save it as XLSX without a password"

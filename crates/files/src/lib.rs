@@ -4,6 +4,7 @@
 mod book;
 mod error;
 mod findings_file;
+mod json;
 mod layout;
 mod lists;
 mod output;

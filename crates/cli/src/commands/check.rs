@@ -203,11 +203,11 @@ pub(super) fn facts(path: &Path, file: &TextFile) -> FileFacts {
     FileFacts {
         name,
         bytes: file.bytes_read(),
-        form: if table.sheet.is_some() { "xlsx" } else { "csv" }.to_owned(),
+        form: file.form().to_owned(),
         sheet: table.sheet.clone(),
         encoding: table.sheet.is_none().then(|| file.encoding()),
-        delimiter: table.sheet.is_none().then(|| char::from(table.dialect.delimiter).to_string()),
-        heading_row: table.heading_row.filter(|_| is_table),
+        delimiter: (file.form() == "csv").then(|| char::from(table.dialect.delimiter).to_string()),
+        heading_row: table.heading_row.filter(|row| is_table && *row > 0),
         first_row: is_table.then_some(table.first_row),
     }
 }

@@ -45,7 +45,10 @@ fn the_same_findings_at_the_same_cells_as_the_text() {
         ("xlsxwriter-inline.xlsx", 0, true),
         ("xlsxwriter-1904.xlsx", 0, true),
         ("libreoffice.xlsx", 0, true),
+        ("libreoffice.ods", 0, false),
+        ("pretty.ods", 0, false),
     ] {
+        let form = name.rsplit('.').next().unwrap();
         folder.write(name, book(name));
         let wanted: Vec<_> = plain
             .iter()
@@ -56,10 +59,7 @@ fn the_same_findings_at_the_same_cells_as_the_text() {
             let found = report(&folder, &format!("{name} --threads {threads} --ready ready.csv --force"));
             assert_eq!(cells(&found, rows_more), wanted, "{name}");
             assert_eq!(found["counts"]["rows"], 40, "{name}");
-            assert_eq!(
-                (&found["file"]["form"], &found["file"]["sheet"]),
-                (&"xlsx".into(), &"Members".into())
-            );
+            assert_eq!((&found["file"]["form"], &found["file"]["sheet"]), (&form.into(), &"Members".into()));
             let ready = folder.read("ready.csv");
             let plain = folder.read("plain-ready.csv").replace("\r\n", "\n");
             assert!(ready == plain || !has_controls, "{name}: {ready}");
@@ -130,4 +130,65 @@ fn what_a_workbook_hides_is_told() {
         8,
         "a workbook on standard input"
     );
+}
+
+#[test]
+fn records_in_json_are_judged_like_rows() {
+    let folder = folder();
+    let array = r#"[
+        {"no": 1, "name": "Ada", "joined": "2020-01-05", "fee": 12.50, "paid": true, "card": "00001", "tags": ["a", "b"]},
+        {"no": 2, "name": null, "fee": "free", "address": {"town": "Mill", "zip": "0815"}},
+        {"Member no.": 3, "name": "two\nlines", "fee": 1.25e1}
+    ]"#;
+    let lines: String =
+        serde_json::from_str::<Vec<Value>>(array).unwrap().iter().map(|value| format!("{value}\n")).collect();
+    let held = format!("{{\"page\": 1, \"items\": {array}, \"next\": null}}");
+    let mut seen: Option<Vec<String>> = None;
+    for (name, text, form) in [
+        ("array.json", array, "json"),
+        ("held.json", &held, "json"),
+        ("lines.ndjson", &lines, "ndjson"),
+        ("marked.json", &format!("\u{FEFF}{array}"), "json"),
+    ] {
+        folder.write(name, text);
+        let found = report(&folder, &format!("{name} --ready ready.csv --held held.csv --force"));
+        assert_eq!(
+            (&found["file"]["form"], &found["file"]["delimiter"]),
+            (&form.into(), &Value::Null),
+            "{name}"
+        );
+        assert_eq!(found["counts"]["rows"], 3, "{name}");
+        let mut told = told(&found);
+        told.sort();
+        let wanted = [
+            "decimal-bad 2 - fee",
+            "heading-unpaired - - -",
+            "heading-unpaired - - -",
+            "heading-unpaired - - -",
+            "heading-unpaired - - -",
+            "key-blank 3 - no",
+            "required-blank 2 - name",
+        ];
+        assert_eq!(told, wanted, "{name}");
+        let ready = folder.read("ready.csv");
+        assert_eq!(ready, "no,name,joined,fee,paid,card\n1,Ada,2020-01-05,12.5,true,00001\n", "{name}");
+        assert!(seen.get_or_insert_with(|| told.clone()) == &told);
+    }
+    for (text, message) in [
+        (r#"[{"no": 1, "no": 2}]"#, "the key no stands twice in one object at line 1"),
+        (r#"[{"no": 1}, 5]"#, "a record: an object of keys and values"),
+        (r#"[{"no": 1}, {"no": "#, "its JSON is damaged"),
+        (r#"{"a": [{"no": 1}], "b": [{"no": 2}]}"#, "several of its keys hold an array of records"),
+    ] {
+        folder.write("bad.json", text);
+        let ran = folder.run("check bad.json --record r.record.toml");
+        assert!(
+            ran.code == 2 && ran.err.contains(message) && ran.err.lines().count() == 1,
+            "{text}: {}",
+            ran.err
+        );
+    }
+    let deep = "[".to_owned() + &"{\"a\":".repeat(5000) + "1" + &"}".repeat(5000) + "]";
+    folder.write("deep.json", deep);
+    assert_eq!(folder.run("check deep.json --record r.record.toml").code, 2);
 }

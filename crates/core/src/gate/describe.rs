@@ -46,7 +46,7 @@ impl Gate {
         finding.row = Some(block.first_row + u64::from(mark.place));
         if mark.column == 0 {
             self.describe_width(mark, cells, lines, &mut finding);
-            return finding.in_sheet(self.table.sheet.as_deref());
+            return self.table.placed(finding);
         }
         let (row, column) = (mark.row as usize, usize::from(mark.column) - 1);
         finding.line = Some(lines.of(mark.place, cells.row(row).0));
@@ -74,7 +74,7 @@ impl Gate {
             wording::of_cell(kind, self.field(column), program, &self.schema.picklists, cell, sensitive);
         (finding.message, finding.suggestion) = (words.message, words.suggestion);
         words.expected.into_iter().for_each(|expected| finding.expect(expected));
-        finding.in_sheet(self.table.sheet.as_deref())
+        self.table.placed(finding)
     }
 
     fn describe_width(&self, mark: Mark, cells: &Cells, lines: &mut LineCounter<'_>, finding: &mut Finding) {

@@ -8,7 +8,6 @@ use crate::schema::Field;
 
 /// The findings about headings, fields without a column and the missing key, in order.
 pub(super) fn findings(gate: &Gate) -> Vec<Finding> {
-    let sheet = gate.table.sheet.as_deref();
     let notices = || gate.table.notices.iter().cloned();
     if notices().any(|finding| finding.code == Code::SheetUnclear) {
         // The work ends before anything of the sheet is looked at.
@@ -23,7 +22,7 @@ pub(super) fn findings(gate: &Gate) -> Vec<Finding> {
     }
     found.extend(notices());
     found.sort_by_key(Finding::order);
-    found.into_iter().map(|finding| finding.in_sheet(sheet)).collect()
+    found.into_iter().map(|finding| gate.table.placed(finding)).collect()
 }
 
 /// A finding at a column's heading.

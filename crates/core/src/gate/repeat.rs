@@ -73,7 +73,7 @@ impl Gate {
                 finding.key = self.key_of(block, cells, row);
                 finding.places.clone_from(&group.rows);
                 finding.places_left_out = group.count - group.rows.len() as u64;
-                findings.push(finding.in_sheet(self.table.sheet.as_deref()));
+                findings.push(self.table.placed(finding));
             }
         }
         findings.sort_by_key(Finding::order);

@@ -116,7 +116,7 @@ impl Gate {
         let mut finding = Finding::new(Code::TotalRow, entry.level, message);
         finding.row = Some(block.first_row);
         finding.line = Some(block.first_line);
-        finding.in_sheet(self.table.sheet.as_deref())
+        self.table.placed(finding)
     }
 }
 

@@ -9,10 +9,10 @@ use quick_xml::events::BytesStart;
 use std::io::BufRead;
 
 /// The most rows and columns of a sheet.
-const MOST_ROWS: u32 = 1_048_576;
-const MOST_COLUMNS: u32 = 16_384;
+pub(super) const MOST_ROWS: u32 = 1_048_576;
+pub(super) const MOST_COLUMNS: u32 = 16_384;
 /// So many bytes of rows are handed on at once.
-const PIECE: usize = 128 << 10;
+pub(super) const PIECE: usize = 128 << 10;
 
 /// What a sheet shows, or hides, beside its cells.
 #[derive(Debug, Clone, Default, PartialEq, Eq)]

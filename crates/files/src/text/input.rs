@@ -49,7 +49,7 @@ impl Input {
     /// The first bytes, which stay to be read.
     pub(super) fn head(&mut self) -> Result<Vec<u8>, Error> {
         let failed = |source| Error::Read { path: self.path.clone(), source };
-        let mut head = vec![0; 8];
+        let mut head = vec![0; 512];
         let count = read_full(self.reader.as_mut(), &mut head).map_err(failed)?;
         head.truncate(count);
         let reader = std::mem::replace(&mut self.reader, Box::new(io::empty()));

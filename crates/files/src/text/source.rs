@@ -8,6 +8,7 @@ use super::stream::{Again, StreamFacts, TextStream};
 use super::table::{self, Opened};
 use super::unpack::Packing;
 use crate::book::{self, Closing, OpenSheet, Sheet};
+use crate::json;
 use crate::layout::Fact;
 use crate::{Error, Shape};
 use std::path::PathBuf;
@@ -35,6 +36,8 @@ pub struct TextFile {
     again: Again,
     inner: Mutex<Inner>,
     interrupted: &'static AtomicBool,
+    /// What the file is: csv for all delimited text.
+    form: &'static str,
     /// The sheets of a workbook.
     sheets: Vec<Sheet>,
     closing: Option<Closing>,
@@ -90,7 +93,11 @@ impl TextFile {
         may_return: bool,
         interrupted: &'static AtomicBool,
     ) -> Result<Self, Error> {
-        if !input.head()?.starts_with(b"PK\x03\x04") {
+        let head = input.head()?;
+        if json::is_one(&head) && sheet.is_none() {
+            return Self::open_records(input, options, schema, may_return, interrupted);
+        }
+        if !head.starts_with(b"PK\x03\x04") {
             return match sheet {
                 Some(_) => Err(Error::NoSheets { path: input.path().to_owned() }),
                 None => Self::open(input, options, schema, may_return, interrupted),
@@ -104,7 +111,37 @@ impl TextFile {
         let options = ReadOptions { encoding: Some(encoding_rs::UTF_8), delimiter: Some(b','), ..*options };
         let mut file =
             Self::open_with(BLOCK, input, &options, schema, may_return, interrupted, Some(&opened))?;
-        (file.sheets, file.closing) = (opened.sheets, Some(closing));
+        (file.form, file.sheets, file.closing) = (opened.form, opened.sheets, Some(closing));
+        Ok(file)
+    }
+
+    /// Records in JSON: rows under their keys, which count from 1.
+    fn open_records(
+        mut input: Input,
+        options: &ReadOptions,
+        schema: Option<&RecordSchema>,
+        may_return: bool,
+        interrupted: &'static AtomicBool,
+    ) -> Result<Self, Error> {
+        let (path, file) = (input.path().to_owned(), input.take_file()?);
+        let (reader, form) = json::open(&path, file, options.limits.columns)?;
+        input.replace(Box::new(reader));
+        let stated = ReadOptions {
+            encoding: Some(encoding_rs::UTF_8),
+            delimiter: Some(b','),
+            heading_row: Some(1),
+            first_row: Some(2),
+            limits: options.limits,
+            ..ReadOptions::default()
+        };
+        let mut file = Self::open_by(BLOCK, input, &stated, schema, may_return, interrupted)?;
+        file.form = if form == json::Form::Json { "json" } else { "ndjson" };
+        file.facts.clear();
+        let table = &mut file.table;
+        (table.heading_row, table.first_row, table.is_records) = (table.heading_row.map(|_| 0), 1, true);
+        (table.seeks_total, table.notices) = (false, Vec::new());
+        let inner = file.inner.get_mut().unwrap_or_else(PoisonError::into_inner);
+        (inner.row, inner.seeks_total) = (1, false);
         Ok(file)
     }
 
@@ -162,6 +199,7 @@ impl TextFile {
             again,
             inner,
             interrupted,
+            form: "csv",
             sheets: Vec::new(),
             closing: None,
         })
@@ -183,6 +221,12 @@ impl TextFile {
     #[must_use]
     pub fn encoding(&self) -> String {
         self.stream_facts.chosen.encoding.name().to_lowercase()
+    }
+
+    /// What the file is: csv for all delimited text, xlsx, ods.
+    #[must_use]
+    pub fn form(&self) -> &'static str {
+        self.form
     }
 
     /// The sheets, if this is a workbook.
@@ -218,7 +262,7 @@ impl TextFile {
     #[must_use]
     pub fn size(&self) -> Option<u64> {
         let is_plain = self.packing().is_none() && self.stream_facts.chosen.encoding == encoding_rs::UTF_8;
-        self.size.filter(|_| is_plain && self.table.sheet.is_none())
+        self.size.filter(|_| is_plain && self.form == "csv")
     }
 
     /// The size of the file; of a stream, how much text came.

@@ -158,6 +158,7 @@ pub(super) fn open(
             seeks_total: options.last_row.is_none(),
             short_rows_are_blank: options.short_rows_are_blank || sheet.is_some(),
             sheet: sheet.map(|sheet| sheet.name.clone()),
+            is_records: false,
         },
         heading_bytes: heading.and_then(|row| bytes.get(row.start..row.end)).unwrap_or_default().to_vec(),
         start,

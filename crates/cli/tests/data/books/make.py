@@ -12,6 +12,7 @@ import pathlib
 import re
 import subprocess
 import sys
+import zipfile
 
 import openpyxl
 import xlsxwriter
@@ -82,6 +83,29 @@ subprocess.run(["soffice", "--headless", "--convert-to", "xlsx:Calc MS Excel 200
                 str(here / "xlsxwriter.xlsx")], check=True, stdout=subprocess.DEVNULL)
 (here / "libreoffice.xlsx").write_bytes(pathlib.Path("/tmp/books-out/xlsxwriter.xlsx").read_bytes())
 
+
+def by_libreoffice(source, form, name):
+    """The workbook saved again in another form."""
+    subprocess.run(["soffice", "--headless", "--convert-to", form, "--outdir", "/tmp/books-out", str(here / source)],
+                   check=True, stdout=subprocess.DEVNULL)
+    made = pathlib.Path("/tmp/books-out", pathlib.Path(source).stem + "." + form.split(":")[0])
+    (here / name).write_bytes(made.read_bytes())
+
+
+def pretty(source, name):
+    """The same ODS with its XML indented, as some writers do."""
+    with zipfile.ZipFile(here / source) as old, zipfile.ZipFile(here / name, "w", zipfile.ZIP_DEFLATED) as new:
+        for item in old.infolist():
+            data = old.read(item.filename)
+            if item.filename == "content.xml":
+                # Between the elements of tables only: inside a paragraph white space counts.
+                data = re.sub(rb"(<(?:table|office|/table|/office)[^>]*>)(?=<)", rb"\1\n    ", data)
+            new.writestr(item.filename, data)
+
+
+by_libreoffice("xlsxwriter.xlsx", "ods", "libreoffice.ods")
+pretty("libreoffice.ods", "pretty.ods")
+
 # What only a workbook can have, in one: a first sheet that is none, hidden rows and columns, a filter, merged cells, an
 # uncalculated formula, a number kept as text, an error.
 book = openpyxl.Workbook()
@@ -105,6 +129,8 @@ hidden.append(HEADINGS)
 hidden.append([99, "Nobody", None, None, None, None, "00099", None])
 hidden.sheet_state = "hidden"
 book.save(here / "special.xlsx")
+
+by_libreoffice("special.xlsx", "ods", "special.ods")
 
 # Two sheets that fit.
 book = openpyxl.Workbook()
