@@ -102,14 +102,14 @@ impl Book {
 
     /// Reads the sheet of this number; its rows are handed on as text until `take` says no.
     fn read(&mut self, number: usize, take: &mut dyn FnMut(Vec<u8>) -> bool) -> Result<SheetFacts, Error> {
-        let path = self.package.path().to_owned();
+        let (path, piece) = (self.package.path().to_owned(), self.package.piece());
         let Some(name) = self.sheets.get(number).map(|sheet| sheet.part.clone()) else {
             return Ok(SheetFacts::default());
         };
         let Some(part) = self.package.part(&name)? else {
             return Err(Error::damaged(&path, &name, "it is missing"));
         };
-        let mut xml = Xml::new(path, &name, part);
+        let mut xml = Xml::new(path, &name, piece, part);
         match self.form {
             "ods" => ods::read(&mut xml, number, take),
             _ => sheet::read(&mut xml, &self.shared, take),

@@ -153,3 +153,105 @@ fn files_that_are_something_else_are_told_as_what_they_are() {
         is_refused(&folder.run("peek table.csv"), message);
     }
 }
+
+const NS: &str = "http://schemas.openxmlformats.org/officeDocument/2006/relationships";
+
+/// An archive of these parts.
+fn archive(parts: &[(&str, &[u8])]) -> Vec<u8> {
+    let mut zip = zip::ZipWriter::new(std::io::Cursor::new(Vec::new()));
+    let options = zip::write::SimpleFileOptions::default();
+    for (name, content) in parts {
+        zip.start_file(*name, options).unwrap();
+        zip.write_all(content).unwrap();
+    }
+    zip.finish().unwrap().into_inner()
+}
+
+/// A workbook of one sheet, with this content of its sheet and of its shared strings.
+fn workbook(sheet: &[u8], strings: &[u8]) -> Vec<u8> {
+    let book = format!(
+        "<workbook xmlns:r=\"{NS}\"><sheets><sheet name=\"S\" sheetId=\"1\" r:id=\"r1\"/></sheets></workbook>"
+    );
+    let relations = format!(
+        "<Relationships><Relationship Id=\"r1\" Type=\"{NS}/worksheet\" Target=\"worksheets/sheet1.xml\"/>\
+         <Relationship Id=\"r2\" Type=\"{NS}/sharedStrings\" Target=\"/xl/sharedStrings.xml\"/></Relationships>"
+    );
+    archive(&[
+        ("[Content_Types].xml", b"<Types/>"),
+        ("xl/workbook.xml", book.as_bytes()),
+        ("xl/_rels/workbook.xml.rels", relations.as_bytes()),
+        ("xl/sharedStrings.xml", strings),
+        ("xl/worksheets/sheet1.xml", sheet),
+    ])
+}
+
+fn sheet(rows: &str) -> Vec<u8> {
+    let head = "<row r=\"1\"><c r=\"A1\" t=\"inlineStr\"><is><t>k</t></is></c><c t=\"inlineStr\"><is><t>n</t></is></c></row>";
+    format!("<worksheet><sheetData>{head}{rows}</sheetData></worksheet>").into_bytes()
+}
+
+#[test]
+fn hostile_workbooks_get_one_message() {
+    let folder = folder();
+    let row = "<row r=\"2\"><c r=\"A2\"><v>1</v></c><c r=\"B2\" t=\"s\"><v>0</v></c></row>";
+    let strings = b"<sst><si><t>x</t></si></sst>";
+    let sound = workbook(&sheet(row), strings);
+    folder.write("table.xlsx", &sound);
+    let words = "check table.xlsx --record r.record.toml --ready ready.csv --force";
+    let ran = bounded(&folder, words);
+    assert_eq!((ran.code, folder.read("ready.csv").as_str()), (0, "k,n\n1,x\n"), "{}", ran.err);
+
+    let mut bomb = sheet("");
+    bomb.truncate(bomb.len() - "</sheetData></worksheet>".len());
+    let long = bomb.clone();
+    let comment = [b"<!--", &vec![b'a'; 1 << 20][..], b"-->"].concat();
+    bomb.extend(comment.repeat(300));
+    let long =
+        [&long[..], b"<row><c><v>", &vec![b' '; 100 << 20][..], b"1</v></c></row></sheetData></worksheet>"]
+            .concat();
+    let entities = "<!DOCTYPE sst [<!ENTITY a \"aaaaaaaaaa\"><!ENTITY b \"&a;&a;&a;&a;\">]><sst><si><t>&b;</t></si></sst>";
+    let far = "<row r=\"17179869184\"><c r=\"A17179869184\"><v>1</v></c></row>";
+    let wide = "<row r=\"2\"><c r=\"ZZZ2\"><v>1</v></c></row>";
+    for (content, message) in [
+        (sound[..sound.len() / 2].to_vec(), "the archive is damaged"),
+        (workbook(&bomb, strings), "far more than a sound one"),
+        (workbook(&long, strings), "a piece of it is longer than 32 MiB"),
+        (workbook(&sheet(row), entities.as_bytes()), "entities of its own, which are not expanded"),
+        (workbook(&sheet(far), strings), "a sheet has 1048576"),
+        (workbook(&sheet(wide), strings), "a sheet has 16384"),
+        (workbook(&sheet(&row.replace(">0<", ">7<")), strings), "cell B2 refers to shared string 7, of 1"),
+        (workbook(&sheet(&row.replace(">0<", ">zzz<")), strings), "refers to shared string zzz"),
+        (workbook(&sheet(&format!("{row}{row}")), strings), "row 2 stands behind a later one"),
+        (workbook(&sheet("<row r=\"2\"><c r=\"A2\">"), strings), "is damaged"),
+        (archive(&[("readme.txt", b"hello")]), "it looks like an archive"),
+        (b"\xD0\xCF\x11\xE0\xA1\xB1\x1A\xE1 E n c r y p t e d".to_vec(), "encrypted"),
+    ] {
+        folder.write("table.xlsx", content);
+        is_refused(&bounded(&folder, words), message);
+    }
+
+    let ods = |rows: &str, manifest: &str| {
+        let content = format!(
+            "<office:document-content><office:body><office:spreadsheet><table:table table:name=\"S\">\
+             <table:table-row><table:table-cell office:value-type=\"string\"><text:p>k</text:p></table:table-cell>\
+             </table:table-row>{rows}</table:table></office:spreadsheet></office:body></office:document-content>"
+        );
+        archive(&[("META-INF/manifest.xml", manifest.as_bytes()), ("content.xml", content.as_bytes())])
+    };
+    let cell = "<table:table-cell office:value-type=\"float\" office:value=\"1\"";
+    let many = format!(
+        "<table:table-row table:number-rows-repeated=\"1048000\">{cell} table:number-columns-repeated=\"90\"/></table:table-row>"
+    );
+    let empty = "<table:table-row table:number-rows-repeated=\"1048000\"><table:table-cell table:number-columns-repeated=\"16384\"/></table:table-row>";
+    let one = format!("<table:table-row>{cell}/></table:table-row>");
+    folder.write("table.xlsx", ods(&format!("{one}{empty}"), "<manifest/>"));
+    assert_eq!(bounded(&folder, words).code, 0, "rows that hold nothing cost nothing");
+    for (content, message) in [
+        (ods(&many, "<manifest/>"), "is repeated 1048000 times with its values"),
+        (ods(&format!("{empty}{one}{empty}{one}"), "<manifest/>"), "a sheet has 1048576 rows"),
+        (ods(&one, "<manifest><encryption-data/></manifest>"), "it is encrypted"),
+    ] {
+        folder.write("table.xlsx", content);
+        is_refused(&bounded(&folder, words), message);
+    }
+}

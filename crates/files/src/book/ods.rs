@@ -20,8 +20,9 @@ pub(super) fn is_one(package: &Package) -> bool {
 /// Whether its content is encrypted.
 pub(super) fn is_encrypted(package: &mut Package) -> Result<bool, Error> {
     let (path, name) = (package.path().to_owned(), "META-INF/manifest.xml");
+    let piece = package.piece();
     let Some(part) = package.part(name)? else { return Ok(false) };
-    let mut xml = Xml::new(path, name, part);
+    let mut xml = Xml::new(path, name, piece, part);
     loop {
         match xml.next()? {
             Node::Open(start) | Node::Empty(start) if start.local_name().as_ref() == "encryption-data" => {
@@ -38,11 +39,11 @@ pub(super) fn sheets(package: &mut Package) -> Result<Vec<Sheet>, Error> {
     let mut found = Vec::new();
     let mut hidden_styles = HashSet::new();
     let mut style = String::new();
-    let path = package.path().to_owned();
+    let (path, piece) = (package.path().to_owned(), package.piece());
     let Some(part) = package.part(CONTENT)? else {
         return Err(Error::damaged(&path, CONTENT, "it is missing"));
     };
-    let mut xml = Xml::new(path, CONTENT, part);
+    let mut xml = Xml::new(path, CONTENT, piece, part);
     let mut depth = 0;
     loop {
         match xml.next()? {

@@ -5,6 +5,8 @@ use crate::text::Limits;
 use std::fs::File;
 use std::io::{self, BufReader, Read};
 use std::path::{Path, PathBuf};
+use std::sync::Arc;
+use std::sync::atomic::{AtomicU64, Ordering};
 use zip::ZipArchive;
 use zip::read::ZipFile;
 
@@ -13,6 +15,7 @@ pub(super) struct Package {
     path: PathBuf,
     archive: ZipArchive<BufReader<File>>,
     limits: Limits,
+    piece: Arc<AtomicU64>,
 }
 
 /// A part of an archive, unpacked as it is read.
@@ -22,7 +25,7 @@ impl Package {
     pub(super) fn open(path: &Path, file: File, limits: Limits) -> Result<Self, Error> {
         let archive = ZipArchive::new(BufReader::new(file))
             .map_err(|error| Error::damaged(path, "the archive", &error.to_string()))?;
-        Ok(Self { path: path.to_owned(), archive, limits })
+        Ok(Self { path: path.to_owned(), archive, limits, piece: Arc::default() })
     }
 
     pub(super) fn path(&self) -> &Path {
@@ -40,14 +43,24 @@ impl Package {
         let part = self.archive.by_index(index);
         let part = part.map_err(|error| Error::damaged(&self.path, name, &error.to_string()))?;
         let most = part.compressed_size().saturating_mul(self.limits.expansion).max(Limits::UNPACKED_FREELY);
-        Ok(Some(BufReader::with_capacity(1 << 16, Capped { inner: part, left: most })))
+        let piece = Arc::clone(&self.piece);
+        Ok(Some(BufReader::with_capacity(1 << 16, Capped { inner: part, left: most, piece })))
+    }
+
+    /// How many bytes were read for the piece that is being looked at; whoever takes pieces sets it back to 0.
+    pub(super) fn piece(&self) -> Arc<AtomicU64> {
+        Arc::clone(&self.piece)
     }
 }
+
+/// The longest text, tag or comment of a part.
+const LONGEST_PIECE: u64 = 32 << 20;
 
 /// A reader that ends in an error when it gives more than it may.
 pub(super) struct Capped<R> {
     inner: R,
     left: u64,
+    piece: Arc<AtomicU64>,
 }
 
 impl<R: Read> Read for Capped<R> {
@@ -56,6 +69,9 @@ impl<R: Read> Read for Capped<R> {
         self.left = self.left.checked_sub(count as u64).ok_or_else(|| {
             io::Error::new(io::ErrorKind::FileTooLarge, "it unpacks to far more than a sound one")
         })?;
+        if self.piece.fetch_add(count as u64, Ordering::Relaxed) > LONGEST_PIECE {
+            return Err(io::Error::new(io::ErrorKind::FileTooLarge, "a piece of it is longer than 32 MiB"));
+        }
         Ok(count)
     }
 }

@@ -58,9 +58,8 @@ pub(super) fn read<R: BufRead>(
             Node::Open(start) => match start.local_name().as_ref() {
                 "sheetData" => in_data = true,
                 "row" if in_data => {
-                    (row, column) = (number(&start, "r").unwrap_or(row + 1), 0);
+                    (row, column) = (begin_row(xml, &start, row + 1, &mut rows)?, 0);
                     hidden = is_set(&start, "hidden");
-                    begin_row(xml, row, &mut rows)?;
                 }
                 "c" if in_data => cell = Some(begin_cell(xml, &start, row, column)?),
                 "v" => {
@@ -81,8 +80,7 @@ pub(super) fn read<R: BufRead>(
             },
             Node::Empty(start) => match start.local_name().as_ref() {
                 "row" if in_data => {
-                    row = number(&start, "r").unwrap_or(row + 1);
-                    begin_row(xml, row, &mut rows)?;
+                    row = begin_row(xml, &start, row + 1, &mut rows)?;
                     rows.end_row();
                 }
                 // A cell that has a format and nothing else.
@@ -138,14 +136,23 @@ pub(super) fn read<R: BufRead>(
     }
 }
 
-fn begin_row<R: BufRead>(xml: &Xml<R>, row: u32, rows: &mut Rows) -> Result<(), Error> {
-    if row == 0 || row > MOST_ROWS {
-        return Err(xml.fault(&format!("a row has the number {row}; a sheet has {MOST_ROWS} at most")));
-    }
+/// Begins a row: the one of its own number, else the next; gives its number.
+fn begin_row<R: BufRead>(
+    xml: &Xml<R>,
+    start: &BytesStart<'_>,
+    next: u32,
+    rows: &mut Rows,
+) -> Result<u32, Error> {
+    let stated = attribute(start, "r");
+    let row = stated.as_ref().map_or(Some(next), |stated| stated.parse().ok());
+    let Some(row) = row.filter(|row| (1..=MOST_ROWS).contains(row)) else {
+        let stated = stated.unwrap_or_else(|| next.to_string());
+        return Err(xml.fault(&format!("a row has the number {stated}; a sheet has {MOST_ROWS} at most")));
+    };
     if !rows.go_to(row) {
         return Err(xml.fault(&format!("row {row} stands behind a later one")));
     }
-    Ok(())
+    Ok(row)
 }
 
 fn begin_cell<R: BufRead>(xml: &Xml<R>, start: &BytesStart<'_>, row: u32, next: u32) -> Result<Cell, Error> {

@@ -54,11 +54,11 @@ pub(super) fn sheets(package: &mut Package) -> Result<(Vec<Sheet>, bool), Error>
     let main = main_part(package)?;
     let folder = main.rsplit_once('/').map(|parts| parts.0.to_owned()).unwrap_or_default();
     let relations = relations(package, &main)?;
-    let path = package.path().to_owned();
+    let (path, piece) = (package.path().to_owned(), package.piece());
     let Some(part) = package.part(&main)? else {
         return Err(Error::damaged(&path, &main, "it is missing"));
     };
-    let mut xml = Xml::new(path, &main, part);
+    let mut xml = Xml::new(path, &main, piece, part);
     let (mut found, mut from_1904) = (Vec::new(), false);
     loop {
         match xml.next()? {
@@ -90,14 +90,15 @@ pub(super) fn shared(package: &mut Package, from_1904: bool) -> Result<Shared, E
     let mut shared = Shared { from_1904, ..Shared::default() };
     for (kind, target) in relations(package, &main)?.into_values() {
         let (path, name) = (package.path().to_owned(), joined(&folder, &target));
+        let piece = package.piece();
         if kind.ends_with("/sharedStrings")
             && let Some(part) = package.part(&name)?
         {
-            strings(&mut Xml::new(path, &name, part), &mut shared)?;
+            strings(&mut Xml::new(path, &name, piece, part), &mut shared)?;
         } else if kind.ends_with("/styles")
             && let Some(part) = package.part(&name)?
         {
-            shared.formats = formats(&mut Xml::new(path, &name, part))?;
+            shared.formats = formats(&mut Xml::new(path, &name, piece, part))?;
         }
     }
     Ok(shared)
@@ -115,10 +116,10 @@ fn main_part(package: &mut Package) -> Result<String, Error> {
 fn relations(package: &mut Package, of: &str) -> Result<HashMap<String, (String, String)>, Error> {
     let (folder, file) = of.rsplit_once('/').unwrap_or(("", of));
     let name = format!("{folder}{}_rels/{file}.rels", if folder.is_empty() { "" } else { "/" });
-    let path = package.path().to_owned();
+    let (path, piece) = (package.path().to_owned(), package.piece());
     let mut found = HashMap::new();
     let Some(part) = package.part(&name)? else { return Ok(found) };
-    let mut xml = Xml::new(path, &name, part);
+    let mut xml = Xml::new(path, &name, piece, part);
     loop {
         match xml.next()? {
             Node::Open(start) | Node::Empty(start) if start.local_name().as_ref() == "Relationship" => {

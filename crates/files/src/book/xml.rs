@@ -6,6 +6,8 @@ use quick_xml::events::{BytesStart, Event};
 use quick_xml::{Reader, XmlVersion};
 use std::io::BufRead;
 use std::path::PathBuf;
+use std::sync::Arc;
+use std::sync::atomic::{AtomicU64, Ordering};
 
 /// A reader of one part.
 pub(super) struct Xml<R> {
@@ -13,6 +15,8 @@ pub(super) struct Xml<R> {
     buffer: Vec<u8>,
     path: PathBuf,
     part: String,
+    /// Counts what is read for one node.
+    piece: Arc<AtomicU64>,
 }
 
 /// What the parts are made of.
@@ -30,16 +34,17 @@ pub(super) enum Node {
 }
 
 impl<R: BufRead> Xml<R> {
-    pub(super) fn new(path: PathBuf, part: &str, from: R) -> Self {
+    pub(super) fn new(path: PathBuf, part: &str, piece: Arc<AtomicU64>, from: R) -> Self {
         let mut reader = Reader::from_reader(from);
         reader.config_mut().check_end_names = true;
-        Self { reader, buffer: Vec::new(), path, part: part.to_owned() }
+        Self { reader, buffer: Vec::new(), path, part: part.to_owned(), piece }
     }
 
     /// The next node that says something.
     pub(super) fn next(&mut self) -> Result<Node, Error> {
         loop {
             self.buffer.clear();
+            self.piece.store(0, Ordering::Relaxed);
             let event = self.reader.read_event_into(&mut self.buffer);
             let event = event.map_err(|error| Error::damaged(&self.path, &self.part, &error.to_string()))?;
             match event {
