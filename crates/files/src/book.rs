@@ -6,6 +6,7 @@ mod package;
 mod rows;
 mod sheet;
 mod value;
+mod xls;
 mod xlsx;
 mod xml;
 
@@ -18,7 +19,7 @@ use package::Package;
 use sheet::SheetFacts;
 use std::fs::File;
 use std::io::{self, Read};
-use std::path::Path;
+use std::path::{Path, PathBuf};
 use std::sync::mpsc::{Receiver, sync_channel};
 use std::sync::{Arc, Mutex, PoisonError};
 use tidy_gate_core::catalogue::{Code, entry};
@@ -42,20 +43,21 @@ pub(crate) struct OpenSheet {
     facts: Arc<Mutex<SheetFacts>>,
 }
 
-/// Opens a workbook; `wanted` is the name or the number of a sheet.
+/// Opens a workbook, an archive or a compound file; `wanted` is the name or the number of a sheet.
 pub(crate) fn open(
     path: &Path,
     file: File,
     limits: Limits,
     wanted: Option<&str>,
     schema: Option<&RecordSchema>,
+    is_compound: bool,
 ) -> Result<OpenSheet, Error> {
-    let mut book = Book::open(path, file, limits)?;
+    let mut book = Book::open(path, file, limits, is_compound)?;
     let Choice { number, fact, unclear } = choose(&mut book, wanted, schema)?;
     let Some(name) = book.sheets.get(number).map(|sheet| sheet.name.clone()) else {
         return Err(Error::damaged(path, "the workbook", "it has no sheet of cells"));
     };
-    let (sheets, form) = (book.sheets.clone(), book.form);
+    let (sheets, form) = (book.sheets.clone(), book.form.name());
     let facts = Arc::new(Mutex::new(SheetFacts::default()));
     let told = Arc::clone(&facts);
     // A few pieces wait for whoever judges them; no more are read meanwhile.
@@ -73,46 +75,73 @@ pub(crate) fn open(
 
 /// A workbook of whatever form.
 struct Book {
-    package: Package,
+    path: PathBuf,
     sheets: Vec<Sheet>,
-    shared: Shared,
-    form: &'static str,
+    form: Form,
+}
+
+enum Form {
+    Xlsx(Package, Shared),
+    Ods(Package),
+    Xls(xls::Xls),
+}
+
+impl Form {
+    /// Its name in reports.
+    fn name(&self) -> &'static str {
+        match self {
+            Self::Xlsx(..) => "xlsx",
+            Self::Ods(_) => "ods",
+            Self::Xls(_) => "xls",
+        }
+    }
 }
 
 impl Book {
-    fn open(path: &Path, file: File, limits: Limits) -> Result<Self, Error> {
-        let mut package = Package::open(path, file, limits)?;
+    fn open(path: &Path, file: File, limits: Limits, is_compound: bool) -> Result<Self, Error> {
+        let path = path.to_owned();
+        if is_compound {
+            let (book, sheets) = xls::Xls::open(&path, file)?;
+            return Ok(Self { path, sheets, form: Form::Xls(book) });
+        }
+        let mut package = Package::open(&path, file, limits)?;
+        let not_table = |shape| Error::NotTable { path: path.clone(), shape };
         if ods::is_one(&package) {
             if ods::is_encrypted(&mut package)? {
-                return Err(Error::NotTable { path: path.to_owned(), shape: crate::Shape::Encrypted });
+                return Err(not_table(crate::Shape::Encrypted));
             }
             let sheets = ods::sheets(&mut package)?;
-            return Ok(Self { package, sheets, shared: Shared::default(), form: "ods" });
-        }
-        if !package.has("[Content_Types].xml") {
-            return Err(Error::NotTable { path: path.to_owned(), shape: crate::Shape::Archive });
+            return Ok(Self { path, sheets, form: Form::Ods(package) });
         }
         if package.has("xl/workbook.bin") {
-            return Err(Error::NotTable { path: path.to_owned(), shape: crate::Shape::Archive });
+            return Err(not_table(crate::Shape::BinaryWorkbook));
+        }
+        if !package.has("[Content_Types].xml") {
+            return Err(not_table(crate::Shape::Archive));
         }
         let (sheets, from_1904) = xlsx::sheets(&mut package)?;
         let shared = xlsx::shared(&mut package, from_1904)?;
-        Ok(Self { package, sheets, shared, form: "xlsx" })
+        Ok(Self { path, sheets, form: Form::Xlsx(package, shared) })
     }
 
     /// Reads the sheet of this number; its rows are handed on as text until `take` says no.
     fn read(&mut self, number: usize, take: &mut dyn FnMut(Vec<u8>) -> bool) -> Result<SheetFacts, Error> {
-        let (path, piece) = (self.package.path().to_owned(), self.package.piece());
         let Some(name) = self.sheets.get(number).map(|sheet| sheet.part.clone()) else {
             return Ok(SheetFacts::default());
         };
-        let Some(part) = self.package.part(&name)? else {
-            return Err(Error::damaged(&path, &name, "it is missing"));
-        };
-        let mut xml = Xml::new(path, &name, piece, part);
-        match self.form {
-            "ods" => ods::read(&mut xml, number, take),
-            _ => sheet::read(&mut xml, &self.shared, take),
+        let missing = || Error::damaged(&self.path, &name, "it is missing");
+        match &mut self.form {
+            Form::Xls(book) => book.read(number, take),
+            Form::Ods(package) => {
+                let piece = package.piece();
+                let part = package.part(&name)?.ok_or_else(missing)?;
+                ods::read(&mut Xml::new(self.path.clone(), &name, piece, part), number, take)
+            }
+            Form::Xlsx(package, shared) => {
+                let piece = package.piece();
+                let part = package.part(&name)?.ok_or_else(missing)?;
+                sheet::read(&mut Xml::new(self.path.clone(), &name, piece, part), shared, take)
+            }
         }
     }
 }
@@ -132,7 +161,7 @@ fn choose(book: &mut Book, wanted: Option<&str>, schema: Option<&RecordSchema>) 
             .or_else(|| by_name(&|name| name.to_lowercase() == wanted.to_lowercase()))
             .or_else(|| wanted.parse::<usize>().ok()?.checked_sub(1).filter(|number| *number < sheets.len()));
         let number = number.ok_or_else(|| Error::NoSuchSheet {
-            path: book.package.path().to_owned(),
+            path: book.path.clone(),
             sheet: wanted.to_owned(),
             sheets: sheets.iter().map(|sheet| sheet.name.as_str()).collect::<Vec<_>>().join(", "),
         })?;

@@ -215,11 +215,12 @@ pub enum Shape {
     /// A workbook with a password.
     #[error("it is encrypted; save it without a password")]
     Encrypted,
-    /// A workbook of the old binary form.
-    #[error(
-        "it looks like an old workbook (XLS); or a workbook that is encrypted; save it as XLSX without a password"
-    )]
-    OldWorkbook,
+    /// A workbook of the form XLSB.
+    #[error("it is a binary workbook (XLSB), which is not read yet; save it as XLSX")]
+    BinaryWorkbook,
+    /// A compound file that is no workbook.
+    #[error("it looks like an old document that is no workbook")]
+    Compound,
     /// Something else that is known by its first bytes.
     #[error("it looks like {0}")]
     Known(&'static str),

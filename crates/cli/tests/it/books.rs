@@ -47,6 +47,7 @@ fn the_same_findings_at_the_same_cells_as_the_text() {
         ("libreoffice.xlsx", 0, true),
         ("libreoffice.ods", 0, false),
         ("pretty.ods", 0, false),
+        ("libreoffice.xls", 0, true),
     ] {
         let form = name.rsplit('.').next().unwrap();
         folder.write(name, book(name));
@@ -103,6 +104,15 @@ fn what_a_workbook_hides_is_told() {
     // A later check finds the same.
     std::fs::rename(folder.path("held.csv"), folder.path("again.csv")).unwrap();
     assert_eq!(crate::tool::told(&report(&folder, "again.csv")), ["spreadsheet-error 2 F fee"]);
+
+    // Saved again, the formula was calculated; all else is the same.
+    for name in ["special.ods", "special.xls"] {
+        folder.write(name, book(name));
+        let mut again = crate::tool::told(&report(&folder, name));
+        again.sort();
+        let wanted: Vec<_> = told.iter().filter(|told| !told.starts_with("formula-stale")).cloned().collect();
+        assert_eq!(again, wanted, "{name}");
+    }
 
     let unclear = report(&folder, "unclear.xlsx --ready r.csv");
     assert_eq!(

@@ -141,7 +141,7 @@ fn files_that_are_something_else_are_told_as_what_they_are() {
     let utf32: Vec<u8> = "\u{FEFF}k,n\n".chars().flat_map(|c| u32::from(c).to_le_bytes()).collect();
     for (bytes, message) in [
         (&b"PK\x03\x04\x14\0\0\0"[..], "the archive is damaged"),
-        (b"\xD0\xCF\x11\xE0\xA1\xB1\x1A\xE1\0\0", "an old workbook"),
+        (b"\xD0\xCF\x11\xE0\xA1\xB1\x1A\xE1\0\0", "the workbook is damaged"),
         (b"%PDF-1.7\n%\xE2\xE3", "a PDF document"),
         (b"<html><body><table>", "an HTML page"),
         (b"BZh91AY&SY", "bzip2"),
@@ -224,7 +224,11 @@ fn hostile_workbooks_get_one_message() {
         (workbook(&sheet(&format!("{row}{row}")), strings), "row 2 stands behind a later one"),
         (workbook(&sheet("<row r=\"2\"><c r=\"A2\">"), strings), "is damaged"),
         (archive(&[("readme.txt", b"hello")]), "it looks like an archive"),
-        (b"\xD0\xCF\x11\xE0\xA1\xB1\x1A\xE1 E n c r y p t e d".to_vec(), "encrypted"),
+        (b"\xD0\xCF\x11\xE0\xA1\xB1\x1A\xE1 and no more".to_vec(), "the workbook is damaged"),
+        (
+            archive(&[("[Content_Types].xml", b"<Types/>"), ("xl/workbook.bin", b"")]),
+            "binary workbook (XLSB)",
+        ),
     ] {
         folder.write("table.xlsx", content);
         is_refused(&bounded(&folder, words), message);

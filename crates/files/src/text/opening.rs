@@ -77,7 +77,7 @@ pub(super) fn cells(bytes: &[u8], start: usize, ends: &[usize], dialect: Dialect
 pub(super) fn no_table(bytes: &[u8], decoded: bool) -> Option<Shape> {
     let known: [(&[u8], Shape); 11] = [
         (b"PK\x03\x04", Shape::Archive),
-        (b"\xD0\xCF\x11\xE0\xA1\xB1\x1A\xE1", Shape::OldWorkbook),
+        (b"\xD0\xCF\x11\xE0\xA1\xB1\x1A\xE1", Shape::Compound),
         (b"%PDF-", Shape::Known("a PDF document")),
         (b"\x89PNG", Shape::Known("a picture (PNG)")),
         (b"\xFF\xD8\xFF", Shape::Known("a picture (JPEG)")),

@@ -97,14 +97,15 @@ impl TextFile {
         if json::is_one(&head) && sheet.is_none() {
             return Self::open_records(input, options, schema, may_return, interrupted);
         }
-        if !head.starts_with(b"PK\x03\x04") {
+        let is_compound = head.starts_with(b"\xD0\xCF\x11\xE0\xA1\xB1\x1A\xE1");
+        if !head.starts_with(b"PK\x03\x04") && !is_compound {
             return match sheet {
                 Some(_) => Err(Error::NoSheets { path: input.path().to_owned() }),
                 None => Self::open(input, options, schema, may_return, interrupted),
             };
         }
         let (path, file) = (input.path().to_owned(), input.take_file()?);
-        let mut opened = book::open(&path, file, options.limits, sheet, schema)?;
+        let mut opened = book::open(&path, file, options.limits, sheet, schema, is_compound)?;
         let (reader, closing) = (opened.take_reader(), opened.closing());
         input.replace(Box::new(reader));
         // The rows were made here: nothing about their form is in doubt.

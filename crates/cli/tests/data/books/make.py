@@ -105,6 +105,7 @@ def pretty(source, name):
 
 by_libreoffice("xlsxwriter.xlsx", "ods", "libreoffice.ods")
 pretty("libreoffice.ods", "pretty.ods")
+by_libreoffice("xlsxwriter.xlsx", "xls:MS Excel 97", "libreoffice.xls")
 
 # What only a workbook can have, in one: a first sheet that is none, hidden rows and columns, a filter, merged cells, an
 # uncalculated formula, a number kept as text, an error.
@@ -131,6 +132,7 @@ hidden.sheet_state = "hidden"
 book.save(here / "special.xlsx")
 
 by_libreoffice("special.xlsx", "ods", "special.ods")
+by_libreoffice("special.xlsx", "xls:MS Excel 97", "special.xls")
 
 # Two sheets that fit.
 book = openpyxl.Workbook()
