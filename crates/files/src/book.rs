@@ -1,5 +1,6 @@
 //! Workbooks: which sheet holds the table, and its rows as text that is laid out and judged as any other.
 
+mod binary;
 mod format;
 mod ods;
 mod package;
@@ -7,6 +8,7 @@ mod rows;
 mod sheet;
 mod value;
 mod xls;
+mod xlsb;
 mod xlsx;
 mod xml;
 
@@ -82,6 +84,7 @@ struct Book {
 
 enum Form {
     Xlsx(Package, Shared),
+    Xlsb(Package, Shared),
     Ods(Package),
     Xls(xls::Xls),
 }
@@ -91,6 +94,7 @@ impl Form {
     fn name(&self) -> &'static str {
         match self {
             Self::Xlsx(..) => "xlsx",
+            Self::Xlsb(..) => "xlsb",
             Self::Ods(_) => "ods",
             Self::Xls(_) => "xls",
         }
@@ -113,8 +117,9 @@ impl Book {
             let sheets = ods::sheets(&mut package)?;
             return Ok(Self { path, sheets, form: Form::Ods(package) });
         }
-        if package.has("xl/workbook.bin") {
-            return Err(not_table(crate::Shape::BinaryWorkbook));
+        if package.has(xlsb::MAIN) {
+            let (sheets, shared) = xlsb::open(&mut package)?;
+            return Ok(Self { path, sheets, form: Form::Xlsb(package, shared) });
         }
         if !package.has("[Content_Types].xml") {
             return Err(not_table(crate::Shape::Archive));
@@ -136,6 +141,11 @@ impl Book {
                 let piece = package.piece();
                 let part = package.part(&name)?.ok_or_else(missing)?;
                 ods::read(&mut Xml::new(self.path.clone(), &name, piece, part), number, take)
+            }
+            Form::Xlsb(package, shared) => {
+                let piece = package.piece();
+                let part = package.part(&name)?.ok_or_else(missing)?;
+                xlsb::read(&mut xlsb::Records::new(self.path.clone(), &name, piece, part), shared, take)
             }
             Form::Xlsx(package, shared) => {
                 let piece = package.piece();

@@ -215,9 +215,6 @@ pub enum Shape {
     /// A workbook with a password.
     #[error("it is encrypted; save it without a password")]
     Encrypted,
-    /// A workbook of the form XLSB.
-    #[error("it is a binary workbook (XLSB), which is not read yet; save it as XLSX")]
-    BinaryWorkbook,
     /// A compound file that is no workbook.
     #[error("it looks like an old document that is no workbook")]
     Compound,

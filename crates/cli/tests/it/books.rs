@@ -48,6 +48,8 @@ fn the_same_findings_at_the_same_cells_as_the_text() {
         ("libreoffice.ods", 0, false),
         ("pretty.ods", 0, false),
         ("libreoffice.xls", 0, true),
+        ("assembled.xlsb", 0, true),
+        ("assembled-short.xlsb", 0, true),
     ] {
         let form = name.rsplit('.').next().unwrap();
         folder.write(name, book(name));
@@ -66,6 +68,48 @@ fn the_same_findings_at_the_same_cells_as_the_text() {
             assert!(ready == plain || !has_controls, "{name}: {ready}");
         }
     }
+}
+
+/// A cell as another program wrote it into a text: days in the form of ISO.
+fn in_iso(text: &str) -> String {
+    let parts = |mark| text.split(mark).map(|part| part.parse().ok()).collect::<Option<Vec<u32>>>();
+    match (parts('/').as_deref(), parts('.').as_deref()) {
+        (Some(&[month, day, year]), _) if year > 999 && month < 13 => format!("{year}-{month:02}-{day:02}"),
+        (_, Some(&[day, month, year])) if year > 999 => format!("{year}-{month:02}-{day:02}"),
+        _ => text.to_owned(),
+    }
+}
+
+#[test]
+fn every_cell_is_what_another_program_reads() {
+    let folder = folder();
+    let mut compared = 0;
+    for name in [
+        "openpyxl.xlsx",
+        "xlsxwriter.xlsx",
+        "xlsxwriter-1904.xlsx",
+        "libreoffice.ods",
+        "pretty.ods",
+        "libreoffice.xls",
+        "assembled.xlsb",
+        "assembled-short.xlsb",
+    ] {
+        folder.write(name, book(name));
+        let ran = folder.run(&format!("peek {name} --rows 100 --format json"));
+        let report: Value = serde_json::from_str(&ran.out).unwrap();
+        let other = book(&format!("{name}.read.csv"));
+        let mut reader = csv::ReaderBuilder::new().from_reader(other.as_slice());
+        let rows: Vec<csv::StringRecord> = reader.records().map(Result::unwrap).collect();
+        let ours = report["first_rows"].as_array().unwrap();
+        assert_eq!(ours.len(), rows.len(), "{name}");
+        for (ours, theirs) in ours.iter().zip(&rows) {
+            for (ours, theirs) in ours["cells"].as_array().unwrap().iter().zip(theirs) {
+                assert_eq!(ours.as_str().unwrap(), in_iso(theirs.trim()), "{name}");
+                compared += 1;
+            }
+        }
+    }
+    assert_eq!(compared, 8 * 40 * 8);
 }
 
 #[test]

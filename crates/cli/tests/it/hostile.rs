@@ -223,11 +223,12 @@ fn hostile_workbooks_get_one_message() {
         (workbook(&sheet(&row.replace(">0<", ">zzz<")), strings), "refers to shared string zzz"),
         (workbook(&sheet(&format!("{row}{row}")), strings), "row 2 stands behind a later one"),
         (workbook(&sheet("<row r=\"2\"><c r=\"A2\">"), strings), "is damaged"),
+        (archive(&[("xl/workbook.bin", b"\x9C\x01\xFF\xFF\xFF\x7F")]), "its records break off"),
         (archive(&[("readme.txt", b"hello")]), "it looks like an archive"),
         (b"\xD0\xCF\x11\xE0\xA1\xB1\x1A\xE1 and no more".to_vec(), "the workbook is damaged"),
         (
             archive(&[("[Content_Types].xml", b"<Types/>"), ("xl/workbook.bin", b"")]),
-            "binary workbook (XLSB)",
+            "it has no sheet of cells",
         ),
     ] {
         folder.write("table.xlsx", content);

@@ -1,5 +1,6 @@
 //! Workbooks of the old binary form XLS, BIFF8 (MS-XLS): records of a type, a length and that many bytes.
 
+use super::binary::{bool_or_error, f64_at, rk, u16_at, u32_at};
 use super::format::Format;
 use super::rows::{Rows, Stored};
 use super::sheet::{PIECE, SheetFacts};
@@ -319,32 +320,6 @@ impl Walk {
     }
 }
 
-/// A number in four bytes: a whole number or the upper half of one with a point, perhaps in hundredths.
-fn rk(raw: u32) -> f64 {
-    let number = if raw & 2 != 0 {
-        f64::from(raw.cast_signed() >> 2)
-    } else {
-        f64::from_bits(u64::from(raw & !3) << 32)
-    };
-    if raw & 1 != 0 { number / 100.0 } else { number }
-}
-
-fn bool_or_error(value: Option<u8>, is_error: bool) -> String {
-    match (value.unwrap_or(0), is_error) {
-        (0, false) => "FALSE",
-        (_, false) => "TRUE",
-        (0x00, true) => "#NULL!",
-        (0x07, true) => "#DIV/0!",
-        (0x0F, true) => "#VALUE!",
-        (0x17, true) => "#REF!",
-        (0x1D, true) => "#NAME?",
-        (0x24, true) => "#NUM!",
-        (0x2B, true) => "#GETTING_DATA",
-        (_, true) => "#N/A",
-    }
-    .to_owned()
-}
-
 /// A text whose length stands in one byte or two, then how wide its characters are; and the place behind it.
 fn text_at(data: &[u8], at: usize, width: usize) -> Option<(String, usize)> {
     let count = if width == 1 { usize::from(*data.get(at)?) } else { usize::from(u16_at(data, at)?) };
@@ -438,16 +413,4 @@ impl Pieces<'_> {
         }
         Some(())
     }
-}
-
-fn u16_at(data: &[u8], at: usize) -> Option<u16> {
-    data.get(at..at + 2)?.first_chunk().map(|bytes| u16::from_le_bytes(*bytes))
-}
-
-fn u32_at(data: &[u8], at: usize) -> Option<u32> {
-    data.get(at..at + 4)?.first_chunk().map(|bytes| u32::from_le_bytes(*bytes))
-}
-
-fn f64_at(data: &[u8], at: usize) -> Option<f64> {
-    data.get(at..at + 8)?.first_chunk().map(|bytes| f64::from_le_bytes(*bytes))
 }

@@ -43,6 +43,12 @@ impl Shared {
         self.formats.get(style).copied().unwrap_or_default()
     }
 
+    /// Adds a shared string.
+    pub(super) fn push(&mut self, text: &str) {
+        self.strings.push_str(text);
+        self.ends.push(self.strings.len());
+    }
+
     /// How many shared strings there are.
     pub(super) fn strings(&self) -> usize {
         self.ends.len()
@@ -113,7 +119,7 @@ fn main_part(package: &mut Package) -> Result<String, Error> {
 }
 
 /// The relations of a part: kind and target by their names.
-fn relations(package: &mut Package, of: &str) -> Result<HashMap<String, (String, String)>, Error> {
+pub(super) fn relations(package: &mut Package, of: &str) -> Result<HashMap<String, (String, String)>, Error> {
     let (folder, file) = of.rsplit_once('/').unwrap_or(("", of));
     let name = format!("{folder}{}_rels/{file}.rels", if folder.is_empty() { "" } else { "/" });
     let (path, piece) = (package.path().to_owned(), package.piece());
@@ -142,7 +148,7 @@ fn relation_id(start: &BytesStart<'_>) -> Option<String> {
 }
 
 /// A target as the name of a part: from the root, or beside the part that refers to it. It never leaves the archive.
-fn joined(folder: &str, target: &str) -> String {
+pub(super) fn joined(folder: &str, target: &str) -> String {
     if let Some(from_root) = target.strip_prefix('/') {
         return from_root.to_owned();
     }
@@ -171,8 +177,7 @@ fn strings<R: BufRead>(xml: &mut Xml<R>, shared: &mut Shared) -> Result<(), Erro
             }
             Node::Empty(_) => {}
             Node::Close(name) if name == "si" => {
-                shared.strings.push_str(&text.take());
-                shared.ends.push(shared.strings.len());
+                shared.push(&text.take());
             }
             Node::Close(name) => text.close(&name),
             Node::Text(piece) => text.add(&piece),
