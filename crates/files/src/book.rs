@@ -5,6 +5,7 @@ mod format;
 mod ods;
 mod package;
 mod rows;
+mod scan;
 mod sheet;
 mod value;
 mod xls;
@@ -134,23 +135,27 @@ impl Book {
         let Some(name) = self.sheets.get(number).map(|sheet| sheet.part.clone()) else {
             return Ok(SheetFacts::default());
         };
-        let missing = || Error::damaged(&self.path, &name, "it is missing");
+        let missing = Error::damaged(&self.path, &name, "it is missing");
         match &mut self.form {
             Form::Xls(book) => book.read(number, take),
             Form::Ods(package) => {
                 let piece = package.piece();
-                let part = package.part(&name)?.ok_or_else(missing)?;
+                let part = package.part(&name)?.ok_or(missing)?;
                 ods::read(&mut Xml::new(self.path.clone(), &name, piece, part), number, take)
             }
             Form::Xlsb(package, shared) => {
                 let piece = package.piece();
-                let part = package.part(&name)?.ok_or_else(missing)?;
+                let part = package.part(&name)?.ok_or(missing)?;
                 xlsb::read(&mut xlsb::Records::new(self.path.clone(), &name, piece, part), shared, take)
             }
             Form::Xlsx(package, shared) => {
                 let piece = package.piece();
-                let part = package.part(&name)?.ok_or_else(missing)?;
-                sheet::read(&mut Xml::new(self.path.clone(), &name, piece, part), shared, take)
+                let part = package.part(&name)?.ok_or(missing)?;
+                scan::read(
+                    scan::Source { path: self.path.clone(), part: name, piece, from: part },
+                    shared,
+                    take,
+                )
             }
         }
     }

@@ -2,6 +2,8 @@
 
 use crate::tool::project;
 
+#[path = "../../../../fuzz/bodies/book.rs"]
+mod book;
 #[path = "../../../../fuzz/bodies/schema.rs"]
 mod schema;
 #[path = "../../../../fuzz/bodies/text.rs"]
@@ -12,7 +14,9 @@ mod values;
 #[test]
 fn every_find_is_survived() {
     type Body = fn(&[u8]);
-    for (name, body) in [("text", text::run as Body), ("schema", schema::run), ("values", values::run)] {
+    for (name, body) in
+        [("book", book::run as Body), ("text", text::run), ("schema", schema::run), ("values", values::run)]
+    {
         let mut seen = 0;
         for entry in std::fs::read_dir(project().join("fuzz/finds").join(name)).unwrap() {
             body(&std::fs::read(entry.unwrap().path()).unwrap());

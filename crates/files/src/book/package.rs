@@ -54,7 +54,7 @@ impl Package {
 }
 
 /// The longest text, tag or comment of a part.
-const LONGEST_PIECE: u64 = 32 << 20;
+pub(super) const LONGEST_PIECE: u64 = 32 << 20;
 
 /// A reader that ends in an error when it gives more than it may.
 pub(super) struct Capped<R> {

@@ -48,6 +48,23 @@ impl Rows {
         true
     }
 
+    /// How far the rows are written.
+    pub(super) fn mark(&self) -> (usize, u32) {
+        (self.text.len(), self.next)
+    }
+
+    /// Takes back what was written since.
+    pub(super) fn take_back(&mut self, (len, next): (usize, u32)) {
+        self.text.truncate(len);
+        self.next = next;
+    }
+
+    /// Ends a row whose cells stand in the text already.
+    pub(super) fn line_written(&mut self) {
+        self.text.push(b'\n');
+        self.next += 1;
+    }
+
     /// Ends the row.
     pub(super) fn end_row(&mut self) {
         self.cells.sort_by_key(|cell| cell.0);
@@ -69,28 +86,36 @@ impl Rows {
     }
 }
 
-fn write_cell(into: &mut Vec<u8>, stored: Stored, text: &str) {
-    let starts_with_mark = text.starts_with([char::from(MARK_TEXT), char::from(MARK_STALE)]);
-    let quoted = text.contains([',', '"', '\n', '\r']) || text.starts_with(' ') && text.trim().is_empty();
+/// Writes the content of a cell, quoted where it must be, with its mark.
+pub(super) fn write_cell(into: &mut Vec<u8>, stored: Stored, text: &str) {
+    let bytes = text.as_bytes();
+    let starts_with_mark = matches!(bytes.first(), Some(&MARK_TEXT | &MARK_STALE));
+    let has_quote = memchr::memchr(b'"', bytes).is_some();
+    let quoted = has_quote
+        || memchr::memchr3(b',', b'\n', b'\r', bytes).is_some()
+        || bytes.first() == Some(&b' ') && text.trim().is_empty();
     if quoted {
         into.push(b'"');
     }
     match stored {
         Stored::Stale => into.push(MARK_STALE),
-        Stored::Text if looks_stored(text) || starts_with_mark => into.push(MARK_TEXT),
+        Stored::Text if looks_stored(bytes) || starts_with_mark => into.push(MARK_TEXT),
         Stored::Text | Stored::Value => {}
     }
-    if quoted {
+    if has_quote {
         into.extend(text.replace('"', "\"\"").as_bytes());
-        into.push(b'"');
     } else {
-        into.extend(text.as_bytes());
+        into.extend(bytes);
+    }
+    if quoted {
+        into.push(b'"');
     }
 }
 
 /// Whether a text could be taken for a stored number.
-fn looks_stored(text: &str) -> bool {
-    let text = text.trim();
-    text.bytes().any(|byte| byte.is_ascii_digit())
-        && text.chars().all(|c| c.is_ascii_digit() || ".,+-()\u{2212}".contains(c))
+fn looks_stored(text: &[u8]) -> bool {
+    let text = text.trim_ascii();
+    let text = text.strip_prefix("\u{2212}".as_bytes()).unwrap_or(text);
+    text.iter().all(|byte| byte.is_ascii_digit() || b".,+-()".contains(byte))
+        && text.iter().any(u8::is_ascii_digit)
 }

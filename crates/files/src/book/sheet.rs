@@ -31,7 +31,7 @@ pub(super) struct SheetFacts {
 
 /// A cell while it is read.
 #[derive(Default)]
-struct Cell {
+pub(super) struct Cell {
     row: u32,
     column: u32,
     kind: Option<String>,
@@ -42,96 +42,130 @@ struct Cell {
     has_formula: bool,
 }
 
-/// Reads a sheet and hands on its rows as text, some at a time, until told to stop.
-pub(super) fn read<R: BufRead>(
+/// A sheet while it is read.
+pub(super) struct Walk<'a> {
+    pub(super) shared: &'a Shared,
+    pub(super) facts: SheetFacts,
+    pub(super) rows: Rows,
+    pub(super) row: u32,
+    pub(super) in_data: bool,
+    column: u32,
+    hidden: bool,
+    cell: Option<Cell>,
+    text: StringText,
+    filter_range: Option<String>,
+}
+
+impl<'a> Walk<'a> {
+    pub(super) fn new(shared: &'a Shared) -> Self {
+        Self {
+            shared,
+            facts: SheetFacts::default(),
+            rows: Rows::new(),
+            row: 0,
+            in_data: false,
+            column: 0,
+            hidden: false,
+            cell: None,
+            text: StringText::default(),
+            filter_range: None,
+        }
+    }
+
+    /// Notes a row that holds cells and is hidden.
+    pub(super) fn note_hidden(&mut self) {
+        self.facts.hidden_rows.0 += 1;
+        if self.facts.hidden_rows.1 == 0 {
+            self.facts.hidden_rows.1 = u64::from(self.row);
+        }
+    }
+}
+
+/// Walks over the nodes of a sheet, or of a piece of it, and hands on its rows as text, some at a time; false when told
+/// to stop.
+pub(super) fn walk_over<R: BufRead>(
     xml: &mut Xml<R>,
-    shared: &Shared,
-    mut take: impl FnMut(Vec<u8>) -> bool,
-) -> Result<SheetFacts, Error> {
-    let (mut facts, mut rows) = (SheetFacts::default(), Rows::new());
-    let (mut row, mut column, mut hidden, mut in_data) = (0_u32, 0_u32, false, false);
-    let mut cell: Option<Cell> = None;
-    let mut text = StringText::default();
-    let mut filter_range = None;
+    walk: &mut Walk<'_>,
+    take: &mut dyn FnMut(Vec<u8>) -> bool,
+) -> Result<bool, Error> {
+    let Walk { shared, facts, rows, row, in_data, column, hidden, cell, text, filter_range } = walk;
+    let shared = *shared;
     loop {
         match xml.next()? {
             Node::Open(start) => match start.local_name().as_ref() {
-                "sheetData" => in_data = true,
-                "row" if in_data => {
-                    (row, column) = (begin_row(xml, &start, row + 1, &mut rows)?, 0);
-                    hidden = is_set(&start, "hidden");
+                "sheetData" => *in_data = true,
+                "row" if *in_data => {
+                    (*row, *column) = (begin_row(xml, &start, *row + 1, rows)?, 0);
+                    *hidden = is_set(&start, "hidden");
                 }
-                "c" if in_data => cell = Some(begin_cell(xml, &start, row, column)?),
+                "c" if *in_data => *cell = Some(begin_cell(xml, &start, *row, *column)?),
                 "v" => {
-                    if let Some(cell) = &mut cell {
+                    if let Some(cell) = cell.as_mut() {
                         (cell.in_value, cell.has_value) = (true, true);
                     }
                 }
                 "f" => {
-                    if let Some(cell) = &mut cell {
+                    if let Some(cell) = cell.as_mut() {
                         cell.has_formula = true;
                     }
                 }
-                "autoFilter" => filter_range = attribute(&start, "ref"),
-                "filterColumn" => facts.filter = facts.filter.or(filter_range.clone()),
-                "mergeCell" => note_merged(&mut facts, &start),
-                "col" => note_hidden_columns(&mut facts, &start),
+                "autoFilter" => *filter_range = attribute(&start, "ref"),
+                "filterColumn" => facts.filter = facts.filter.take().or(filter_range.clone()),
+                "mergeCell" => note_merged(facts, &start),
+                "col" => note_hidden_columns(facts, &start),
                 _ => text.open(&start),
             },
             Node::Empty(start) => match start.local_name().as_ref() {
-                "row" if in_data => {
-                    row = begin_row(xml, &start, row + 1, &mut rows)?;
+                "row" if *in_data => {
+                    *row = begin_row(xml, &start, *row + 1, rows)?;
                     rows.end_row();
                 }
                 // A cell that has a format and nothing else.
-                "c" if in_data => {
-                    let empty = begin_cell(xml, &start, row, column)?;
-                    column = empty.column + 1;
+                "c" if *in_data => {
+                    let empty = begin_cell(xml, &start, *row, *column)?;
+                    *column = empty.column + 1;
                     rows.cell(empty.column, Stored::Value, String::new());
                 }
                 "f" => {
-                    if let Some(cell) = &mut cell {
+                    if let Some(cell) = cell.as_mut() {
                         cell.has_formula = true;
                     }
                 }
-                "filterColumn" => facts.filter = facts.filter.or(filter_range.clone()),
-                "mergeCell" => note_merged(&mut facts, &start),
-                "col" => note_hidden_columns(&mut facts, &start),
+                "filterColumn" => facts.filter = facts.filter.take().or(filter_range.clone()),
+                "mergeCell" => note_merged(facts, &start),
+                "col" => note_hidden_columns(facts, &start),
                 _ => {}
             },
-            Node::Text(piece) => match &mut cell {
+            Node::Text(piece) => match cell {
                 Some(cell) if cell.in_value => cell.value.push_str(&piece),
                 _ => text.add(&piece),
             },
             Node::Close(name) => match name.as_str() {
                 "v" => cell.iter_mut().for_each(|cell| cell.in_value = false),
-                "c" if in_data => {
+                "c" if *in_data => {
                     let Some(cell) = cell.take() else { continue };
-                    column = cell.column + 1;
+                    *column = cell.column + 1;
                     facts.last_column = facts.last_column.max(cell.column);
                     let at = cell.column;
                     let (stored, shown) = stored(xml, cell, shared, text.take())?;
                     rows.cell(at, stored, shown);
                 }
-                "row" if in_data => {
-                    if hidden && rows.has_cells() {
+                "row" if *in_data => {
+                    if *hidden && rows.has_cells() {
                         facts.hidden_rows.0 += 1;
                         if facts.hidden_rows.1 == 0 {
-                            facts.hidden_rows.1 = u64::from(row);
+                            facts.hidden_rows.1 = u64::from(*row);
                         }
                     }
                     rows.end_row();
                     if rows.text.len() >= PIECE && !take(std::mem::take(&mut rows.text)) {
-                        return Ok(facts);
+                        return Ok(false);
                     }
                 }
-                "sheetData" => in_data = false,
+                "sheetData" => *in_data = false,
                 other => text.close(other),
             },
-            Node::End => {
-                take(std::mem::take(&mut rows.text));
-                return Ok(facts);
-            }
+            Node::End => return Ok(true),
         }
     }
 }
