@@ -1,12 +1,15 @@
 #!/usr/bin/env python3
 """Writes the demo files of the borough of Harrowmere: the same on every run. All of it is invented.
 
-Usage: python3 demo/make.py   (in the project's folder)
+Usage: python3 demo/make.py   (in the project's folder; needs the package xlsxwriter)
 """
+import datetime
 import pathlib
 import random
 import re
 from decimal import Decimal
+
+import xlsxwriter
 
 here = pathlib.Path(__file__).parent
 dice = random.Random(7)
@@ -134,3 +137,44 @@ headings[INSPECTOR] = "Inspecter"
 title = ["Survey of the street trees of Harrowmere, ward 7", "Greenline Tree Care, spring 2026"]
 above = [line([text] + [""] * 14) for text in title] + ["," * 14]
 write("ward-7-survey.csv", above + [line(headings + ["Surveyor"]), line(units)] + lines, bom=True)
+
+# Ward 5: a workbook as a contractor sends it. A sheet of instructions comes first, an old copy is hidden; dates are real
+# on most rows and text on some; rows are hidden behind a filter; one column was never calculated.
+trees = [tree(5_300 + n, 5, n) for n in range(120)]
+book = xlsxwriter.Workbook(here / "ward-5-survey.xlsx")
+book.set_properties({"created": datetime.datetime(2026, 4, 30)})
+day = book.add_format({"num_format": "dd/mm/yyyy"})
+bold, title_format = book.add_format({"bold": True}), book.add_format({"bold": True, "font_size": 14})
+notes = book.add_worksheet("Read me")
+notes.write("A1", "Greenline Tree Care: survey of ward 5")
+notes.write("A2", "The trees are on the next sheet. Please filter by condition.")
+sheet = book.add_worksheet("Survey")
+sheet.set_column(0, 14, 13)
+sheet.merge_range("A1:D1", "Street trees of Harrowmere, ward 5", title_format)
+for column, heading in enumerate(HEADINGS):
+    sheet.write(2, column, heading, bold)
+for number, row in enumerate(trees, start=3):
+    for column, text in enumerate(row):
+        if column in (PLANTED, INSPECTED, REMOVAL) and text:
+            date = datetime.datetime.fromisoformat(text)
+            if column == PLANTED and 40 <= number < 52:
+                sheet.write_string(number, column, date.strftime("%d.%m.%Y"))
+            else:
+                sheet.write_datetime(number, column, date, day)
+        elif column in (POSITION, GIRTH, HEIGHT, STEMS):
+            (sheet.write_string if column == GIRTH and 20 <= number < 24 else sheet.write_number)(
+                number, column, text if column == GIRTH and 20 <= number < 24 else float(text))
+        elif text:
+            sheet.write_string(number, column, text)
+    if row[CONDITION] in ("P",):
+        sheet.set_row(number, None, None, {"hidden": True})
+sheet.write_formula(60, HEIGHT, "=F61/20", None, "")
+sheet.write_formula(61, STEMS, "=1/0", None, "#DIV/0!")
+sheet.write_string(70, SPECIES_AT, "Silver brich")
+sheet.autofilter(2, 0, 122, len(HEADINGS) - 1)
+sheet.filter_column(CONDITION, "x != P")
+old = book.add_worksheet("Survey (old)")
+old.write_row(0, 0, HEADINGS)
+old.write_row(1, 0, trees[0])
+old.hide()
+book.close()

@@ -160,7 +160,7 @@ impl Gate {
             None => by_position(table.headings.len(), schema.fields.len()),
             Some(_) => pair(&table.headings, &schema.fields),
         };
-        let columns: Vec<_> = pairing
+        let mut columns: Vec<_> = pairing
             .columns
             .iter()
             .map(|paired| match paired {
@@ -168,6 +168,11 @@ impl Gate {
                 _ => Column::FREE,
             })
             .collect();
+        for column in columns.iter_mut().filter(|_| table.sheet.is_some()) {
+            if let Program::Date(dates) = &mut column.program {
+                dates.take_iso();
+            }
+        }
         let keysets = keyset::keysets(&schema, &pairing.column_of);
         let probe = columns.iter().position(|column| matches!(column.blank, Some((Code::KeyBlank, _))));
         let probe = probe.or_else(|| columns.iter().position(|column| column.blank.is_some())).unwrap_or(0);

@@ -11,11 +11,12 @@ use clap::Parser;
 use std::path::Path;
 
 /// The demo's own files.
-const FILES: [(&str, &[u8]); 4] = [
+const FILES: [(&str, &[u8]); 5] = [
     ("tree.record.toml", include_bytes!("../../../../demo/tree.record.toml")),
     ("species.csv", include_bytes!("../../../../demo/species.csv")),
     ("ward-3-survey.csv", include_bytes!("../../../../demo/ward-3-survey.csv")),
     ("ward-7-survey.csv", include_bytes!("../../../../demo/ward-7-survey.csv")),
+    ("ward-5-survey.xlsx", include_bytes!("../../../../demo/ward-5-survey.xlsx")),
 ];
 
 /// What the walk itself writes.
@@ -27,7 +28,7 @@ pub(crate) fn run(args: &DemoArgs) -> anyhow::Result<Ended> {
     let file = |name: &str| args.folder.join(name).display().to_string();
     walk.say(&format!(
         "{}\n\nThe borough of Harrowmere keeps a register of its street trees. The folder {} now holds its\n\
-         record schema (tree.record.toml, with species.csv) and two files that contractors sent.\n\
+         record schema (tree.record.toml, with species.csv) and three files that contractors sent.\n\
          All of it is invented.",
         paint("A walk through Tidy Gate", HEAD),
         args.folder.display(),
@@ -51,6 +52,8 @@ pub(crate) fn run(args: &DemoArgs) -> anyhow::Result<Ended> {
         question,
         &[&["check", &faulty, "--record", &record, "--dates", "dd.MM.yyyy"], &outputs[..]].concat(),
     )?;
+    let book = file("ward-5-survey.xlsx");
+    walk.step(6, "The file for ward 5 is a workbook.", &["check", &book, "--record", &record])?;
     walk.say(&format!(
         "{}\nLook at {} and {}, mend {} and check it again. This lists everything:\n\n   {}",
         paint("Go on from here", HEAD),

@@ -149,6 +149,16 @@ fn what_a_workbook_hides_is_told() {
     std::fs::rename(folder.path("held.csv"), folder.path("again.csv")).unwrap();
     assert_eq!(crate::tool::told(&report(&folder, "again.csv")), ["spreadsheet-error 2 F fee"]);
 
+    // Days that are stored are taken whatever forms a field states for texts.
+    let stated =
+        crate::dresses::SCHEMA.replace("kind = \"date\"", "kind = \"date\"\ndates = [\"MM/dd/yyyy\"]");
+    folder.write("stated.record.toml", stated);
+    let ran = folder.run("check special.xlsx --record stated.record.toml --ready stated.csv --format json");
+    assert!(
+        !ran.out.contains("date-bad") && folder.read("stated.csv").contains(",01/04/2020,"),
+        "{}",
+        ran.out
+    );
     // Saved again, the formula was calculated; all else is the same.
     for name in ["special.ods", "special.xls"] {
         folder.write(name, book(name));

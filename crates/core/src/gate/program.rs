@@ -328,6 +328,14 @@ impl Dates {
         }
     }
 
+    /// Reads ISO too: days that a sheet stores come so, whatever forms are stated for texts.
+    pub(crate) fn take_iso(&mut self) {
+        let iso = DatePattern::iso();
+        if !self.forms.contains(&iso) {
+            self.forms.push(iso);
+        }
+    }
+
     /// Reads a text in the permitted forms: the first that gives a day wins, unless its twin, with day and
     /// month the other way round, gives another. A midnight behind the day says nothing and is passed over.
     pub(crate) fn read(&self, text: &str) -> DateVerdict {

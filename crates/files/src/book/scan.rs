@@ -295,7 +295,6 @@ fn stored_number(raw: &[u8], format: Format, shared: &Shared, text: &mut Vec<u8>
     Some(())
 }
 
-#[expect(clippy::cast_possible_truncation, reason = "one digit")]
 fn push_digits(text: &mut Vec<u8>, number: u32, count: u32) {
     text.extend((0..count).rev().map(|place| b'0' + (number / 10_u32.pow(place) % 10) as u8));
 }
