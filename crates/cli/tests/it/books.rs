@@ -197,6 +197,24 @@ fn what_a_workbook_hides_is_told() {
 }
 
 #[test]
+fn formatted_rows_without_values_are_the_tail() {
+    let folder = Folder::new();
+    let schema = "format = 1\nrecord = \"t\"\nkey = [\"k\"]\n[[field]]\nname = \"k\"\nkind = \"text\"\n\
+                  [[field]]\nname = \"n\"\nkind = \"text\"\n";
+    folder.write("r.record.toml", schema);
+    let row = "<row r=\"3\"><c r=\"A3\"><v>1</v></c></row>";
+    let formatted =
+        "<row r=\"5\"><c r=\"A5\" s=\"1\"/></row><row r=\"6\"><c r=\"A6\" s=\"1\"/><c r=\"B6\"/></row>";
+    for (rows, wanted) in [
+        (format!("{row}{formatted}"), vec!["row-blank 2 - -", "blank-tail 4 - -"]),
+        (format!("{row}<row r=\"5\"/>"), vec!["row-blank 2 - -"]),
+    ] {
+        folder.write("table.xlsx", crate::hostile::workbook(&crate::hostile::sheet(&rows), b"<sst/>"));
+        assert_eq!(told(&report(&folder, "table.xlsx")), wanted, "{rows}");
+    }
+}
+
+#[test]
 fn records_in_json_are_judged_like_rows() {
     let folder = folder();
     let array = r#"[

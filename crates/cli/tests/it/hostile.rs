@@ -168,7 +168,7 @@ fn archive(parts: &[(&str, &[u8])]) -> Vec<u8> {
 }
 
 /// A workbook of one sheet, with this content of its sheet and of its shared strings.
-fn workbook(sheet: &[u8], strings: &[u8]) -> Vec<u8> {
+pub(crate) fn workbook(sheet: &[u8], strings: &[u8]) -> Vec<u8> {
     let book = format!(
         "<workbook xmlns:r=\"{NS}\"><sheets><sheet name=\"S\" sheetId=\"1\" r:id=\"r1\"/></sheets></workbook>"
     );
@@ -185,7 +185,7 @@ fn workbook(sheet: &[u8], strings: &[u8]) -> Vec<u8> {
     ])
 }
 
-fn sheet(rows: &str) -> Vec<u8> {
+pub(crate) fn sheet(rows: &str) -> Vec<u8> {
     let head = "<row r=\"1\"><c r=\"A1\" t=\"inlineStr\"><is><t>k</t></is></c><c t=\"inlineStr\"><is><t>n</t></is></c></row>";
     format!("<worksheet><sheetData>{head}{rows}</sheetData></worksheet>").into_bytes()
 }
@@ -234,6 +234,13 @@ fn hostile_workbooks_get_one_message() {
         folder.write("table.xlsx", content);
         is_refused(&bounded(&folder, words), message);
     }
+
+    // What an office program makes of a workbook with a password.
+    let mut compound = cfb::CompoundFile::create(std::io::Cursor::new(Vec::new())).unwrap();
+    compound.create_stream("/EncryptedPackage").unwrap().write_all(b"secret").unwrap();
+    compound.create_stream("/EncryptionInfo").unwrap().write_all(b"how").unwrap();
+    folder.write("table.xlsx", compound.into_inner().into_inner());
+    is_refused(&bounded(&folder, words), "it is encrypted; save it without a password");
 
     let ods = |rows: &str, manifest: &str| {
         let content = format!(

@@ -80,9 +80,16 @@ impl Rows {
         // One comma too many stands behind the last cell.
         if column > 0 {
             self.text.pop();
+            self.mark_formatted();
         }
-        self.text.push(b'\n');
-        self.next += 1;
+        self.line_written();
+    }
+
+    /// A row with formats and no value is more than an empty line.
+    pub(super) fn mark_formatted(&mut self) {
+        if matches!(self.text.last(), None | Some(b'\n')) {
+            self.text.push(b',');
+        }
     }
 }
 

@@ -222,6 +222,7 @@ fn read_usual(row: &[u8], walk: &mut Walk<'_>) -> Option<()> {
     }
     if has_cells {
         walk.rows.text.pop();
+        walk.rows.mark_formatted();
     }
     walk.row = number;
     walk.rows.line_written();
