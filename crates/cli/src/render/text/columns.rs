@@ -10,12 +10,16 @@ const MOST_PAIRED: usize = 7;
 const MOST_OTHERS: usize = 8;
 
 pub(super) fn lines(report: &Report, width: usize) -> Vec<String> {
-    let (paired, others): (Vec<_>, Vec<_>) = report.columns.iter().partition(|column| column.field.is_some());
-    if report.columns.is_empty() {
+    // A column without a heading and without a value is none.
+    let is_there =
+        |column: &&ColumnReport| !column.heading.is_empty() || column.filled > 0 || column.field.is_some();
+    let there = report.columns.iter().filter(is_there);
+    let (paired, others): (Vec<_>, Vec<_>) = there.partition(|column| column.field.is_some());
+    if paired.is_empty() && others.is_empty() {
         return Vec::new();
     }
     let aside = match others.len() {
-        0 => format!("all {} have a field", report.columns.len()),
+        0 => format!("all {} have a field", paired.len()),
         n => format!("{} with a field, {n} without", paired.len()),
     };
     let mut lines = part("Columns", &aside).to_vec();
