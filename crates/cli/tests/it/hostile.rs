@@ -16,7 +16,7 @@ fn folder() -> Folder {
 /// Checks a file with no more than 400 MB of address space.
 fn bounded(folder: &Folder, words: &str) -> Ran {
     let program = env!("CARGO_BIN_EXE_tidy-gate");
-    let line = format!("ulimit -v 400000; exec {program} {words}");
+    let line = format!("ulimit -v 400000; MALLOC_ARENA_MAX=2 exec {program} {words}");
     let output = Command::new("sh").arg("-c").arg(line).current_dir(folder.path("")).output().unwrap();
     crate::tool::ran(output)
 }
