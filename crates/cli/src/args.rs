@@ -95,7 +95,8 @@ pub(crate) enum ShortRowsArg {
 #[derive(Debug, Args)]
 #[command(after_help = CHECK_EXAMPLES)]
 pub(crate) struct CheckArgs {
-    /// The file to check: delimited text, also as .gz or .zst, or XLSX; - reads standard input
+    /// The file to check: delimited text (also .gz or .zst), a workbook (XLSX, XLSB, XLS, ODS) or JSON; - reads
+    /// standard input
     #[arg(value_name = "FILE")]
     pub(crate) file: PathBuf,
 
@@ -182,7 +183,8 @@ Examples, on the demo data (`tidy-gate demo` writes it):
 #[derive(Debug, Args)]
 #[command(after_help = PEEK_EXAMPLES)]
 pub(crate) struct PeekArgs {
-    /// The file to look at: delimited text, also as .gz or .zst, or XLSX; - reads standard input
+    /// The file to look at: delimited text (also .gz or .zst), a workbook (XLSX, XLSB, XLS, ODS) or JSON; - reads
+    /// standard input
     #[arg(value_name = "FILE")]
     pub(crate) file: PathBuf,
 

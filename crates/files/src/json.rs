@@ -48,12 +48,13 @@ impl Columns {
     }
 }
 
-/// Reads all records once for their keys, and begins to read them again: gives the rows as text, and their form.
+/// Reads all records once for their keys, and begins to read them again: gives the rows as text, their form, and
+/// whether there are keys at all.
 pub(crate) fn open(
     path: &Path,
     mut file: File,
     most_columns: usize,
-) -> Result<(impl Read + Send + use<>, Form), Error> {
+) -> Result<(impl Read + Send + use<>, Form, bool), Error> {
     let failed = |source| Error::Read { path: path.to_owned(), source };
     let form = form_of(&mut file).map_err(failed)?;
     let mut columns = Columns::default();
@@ -67,11 +68,13 @@ pub(crate) fn open(
         let columns = columns.names.len();
         return Err(Error::TooManyColumns { path: path.to_owned(), columns, limit: most_columns });
     }
+    let has_keys = !columns.names.is_empty();
     let path = path.to_owned();
     // A few pieces wait for whoever judges them; no more are read meanwhile.
     let (sender, receiver) = std::sync::mpsc::sync_channel(4);
     std::thread::spawn(move || {
-        let mut text = record(columns.names.iter().map(String::as_str));
+        let names = columns.names.iter().map(String::as_str);
+        let mut text = if has_keys { record(names) } else { Vec::new() };
         let read = each(&path, &mut file, form, &mut |_, cells| {
             let mut row = vec![String::new(); columns.names.len()];
             for (name, value) in cells {
@@ -86,7 +89,7 @@ pub(crate) fn open(
             Err(error) => sender.send(Err(error)),
         });
     });
-    Ok((crate::book::SheetReader::new(receiver), form))
+    Ok((crate::book::SheetReader::new(receiver), form, has_keys))
 }
 
 /// One row of text.

@@ -14,6 +14,7 @@ impl LayoutArgs {
             delimiter: self.delimiter,
             encoding: self.encoding,
             turned_to: None,
+            is_made: false,
             heading_row: self.heading_row,
             first_row: self.first_row,
             last_row: self.last_row,

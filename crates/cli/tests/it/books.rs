@@ -215,6 +215,18 @@ fn formatted_rows_without_values_are_the_tail() {
 }
 
 #[test]
+fn short_cells_kept_as_text_are_no_doubt_about_the_file() {
+    let folder = Folder::new();
+    let schema = "format = 1\nrecord = \"t\"\nkey = [\"k\"]\n[[field]]\nname = \"k\"\nkind = \"integer\"\n";
+    folder.write("r.record.toml", schema);
+    let rows: String =
+        (0..9).map(|n| format!("<row><c t=\"inlineStr\"><is><t>{n}</t></is></c></row>")).collect();
+    folder.write("table.xlsx", crate::hostile::workbook(&crate::hostile::sheet(&rows), b"<sst/>"));
+    let found = report(&folder, "table.xlsx");
+    assert_eq!((told(&found).len(), &found["counts"]["ready"]), (10, &9.into()), "nine notes and a heading");
+}
+
+#[test]
 fn records_in_json_are_judged_like_rows() {
     let folder = folder();
     let array = r#"[
@@ -269,6 +281,11 @@ fn records_in_json_are_judged_like_rows() {
             "{text}: {}",
             ran.err
         );
+    }
+    for text in ["[]", "[{}]", "{\"items\": []}"] {
+        folder.write("empty.json", text);
+        let found = report(&folder, "empty.json");
+        assert!(crate::tool::told(&found).contains(&"file-empty - - -".to_owned()), "{text}: {found}");
     }
     let deep = "[".to_owned() + &"{\"a\":".repeat(5000) + "1" + &"}".repeat(5000) + "]";
     folder.write("deep.json", deep);

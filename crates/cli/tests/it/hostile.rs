@@ -250,6 +250,16 @@ fn hostile_workbooks_get_one_message() {
         );
         archive(&[("META-INF/manifest.xml", manifest.as_bytes()), ("content.xml", content.as_bytes())])
     };
+    // A note on an earlier sheet takes nothing from the one that is read.
+    let noted = "<table:table-row><table:table-cell office:value-type=\"string\"><office:annotation><text:p>n</text:p>\
+                 </office:annotation><text:p>x</text:p></table:table-cell></table:table-row></table:table>\
+                 <table:table table:name=\"T\"><table:table-column table:number-columns-repeated=\"0\" \
+                 table:visibility=\"collapse\"/><table:table-row><table:table-cell office:value-type=\"string\">\
+                 <text:p>k</text:p></table:table-cell></table:table-row><table:table-row><table:table-cell \
+                 office:value-type=\"string\"><text:p>7</text:p></table:table-cell></table:table-row>";
+    folder.write("table.xlsx", ods(noted, "<manifest/>"));
+    assert_eq!(bounded(&folder, &format!("{words} --sheet T")).code, 0);
+    assert_eq!(folder.read("ready.csv"), "k\n7\n");
     let cell = "<table:table-cell office:value-type=\"float\" office:value=\"1\"";
     let many = format!(
         "<table:table-row table:number-rows-repeated=\"1048000\">{cell} table:number-columns-repeated=\"90\"/></table:table-row>"

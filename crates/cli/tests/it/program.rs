@@ -33,7 +33,8 @@ fn the_help_of_check_is_what_a_newcomer_needs() {
 
     Arguments:
       <FILE>
-              The file to check: delimited text, also as .gz or .zst, or XLSX; - reads standard input
+              The file to check: delimited text (also .gz or .zst), a workbook (XLSX, XLSB, XLS, ODS) or
+              JSON; - reads standard input
 
     Options:
       -r, --record <RECORD>

@@ -202,7 +202,7 @@ pub(super) fn read<R: BufRead>(
                             return Ok(facts);
                         }
                     }
-                    "annotation" => in_note -= 1,
+                    "annotation" => in_note = in_note.saturating_sub(1),
                     "p" if in_note == 0 => {
                         in_paragraph = in_paragraph.saturating_sub(1);
                     }
@@ -254,7 +254,7 @@ pub(super) fn read<R: BufRead>(
                 }
             }
             "table-column" => {
-                let count = number(&start, "number-columns-repeated").unwrap_or(1);
+                let count = number(&start, "number-columns-repeated").unwrap_or(1).max(1);
                 if attribute(&start, "visibility").is_some_and(|seen| seen != "visible") {
                     facts.hidden_columns.push((column_seen, column_seen.saturating_add(count - 1)));
                 }

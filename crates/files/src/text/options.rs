@@ -21,6 +21,8 @@ pub struct ReadOptions {
     pub by_position: bool,
     /// Whether cells that are missing at a row's end are blank.
     pub short_rows_are_blank: bool,
+    /// Whether the text was made here, from a sheet or from records: then it is one, whatever its cells hold.
+    pub is_made: bool,
     /// How large its parts may be.
     pub limits: Limits,
 }

@@ -109,7 +109,12 @@ impl TextFile {
         let (reader, closing) = (opened.take_reader(), opened.closing());
         input.replace(Box::new(reader));
         // The rows were made here: nothing about their form is in doubt.
-        let options = ReadOptions { encoding: Some(encoding_rs::UTF_8), delimiter: Some(b','), ..*options };
+        let options = ReadOptions {
+            encoding: Some(encoding_rs::UTF_8),
+            delimiter: Some(b','),
+            is_made: true,
+            ..*options
+        };
         let mut file =
             Self::open_with(BLOCK, input, &options, schema, may_return, interrupted, Some(&opened))?;
         (file.form, file.sheets, file.closing) = (opened.form, opened.sheets, Some(closing));
@@ -125,13 +130,14 @@ impl TextFile {
         interrupted: &'static AtomicBool,
     ) -> Result<Self, Error> {
         let (path, file) = (input.path().to_owned(), input.take_file()?);
-        let (reader, form) = json::open(&path, file, options.limits.columns)?;
+        let (reader, form, has_keys) = json::open(&path, file, options.limits.columns)?;
         input.replace(Box::new(reader));
         let stated = ReadOptions {
             encoding: Some(encoding_rs::UTF_8),
             delimiter: Some(b','),
-            heading_row: Some(1),
-            first_row: Some(2),
+            heading_row: has_keys.then_some(1),
+            first_row: has_keys.then_some(2),
+            is_made: true,
             limits: options.limits,
             ..ReadOptions::default()
         };
@@ -224,7 +230,7 @@ impl TextFile {
         self.stream_facts.chosen.encoding.name().to_lowercase()
     }
 
-    /// What the file is: csv for all delimited text, xlsx, ods.
+    /// What the file is: csv for all delimited text, xlsx (with xlsm), xlsb, xls, ods, json, ndjson.
     #[must_use]
     pub fn form(&self) -> &'static str {
         self.form

@@ -69,7 +69,7 @@ impl TextStream {
         let (mut reader, mut file) = input.take();
         let (mut head, mut is_whole) =
             head_of(&mut reader).map_err(|source| reading_failed(&path, source))?;
-        let packing = Packing::of(&head);
+        let packing = Packing::of(&head).filter(|_| !options.is_made);
         if let Some(packing) = packing {
             file = None;
             let packed = Cursor::new(head).chain(reader);
@@ -79,7 +79,7 @@ impl TextStream {
         }
         let chosen = choose(&head, is_whole, options.encoding, options.turned_to);
         let not_utf8 = chosen.encoding != UTF_8;
-        if let Some(shape) = no_table(&head, not_utf8) {
+        if let Some(shape) = no_table(&head, not_utf8).filter(|_| !options.is_made) {
             return Err(Error::NotTable { path, shape });
         }
         let (bom, encoding) = (chosen.bom, chosen.encoding);

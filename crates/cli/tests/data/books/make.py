@@ -13,6 +13,7 @@ import re
 import struct
 import subprocess
 import sys
+import tempfile
 import zipfile
 
 import openpyxl
@@ -25,6 +26,7 @@ sys.dont_write_bytecode = True
 from make import HEADINGS, rows  # noqa: E402
 
 NO, JOINED, FEE = 0, 2, 3
+made_in = tempfile.mkdtemp()
 
 
 def typed(column, text):
@@ -80,16 +82,16 @@ by_openpyxl("openpyxl-title.xlsx", above=2)
 by_xlsxwriter("xlsxwriter.xlsx")
 by_xlsxwriter("xlsxwriter-inline.xlsx", constant=True)
 by_xlsxwriter("xlsxwriter-1904.xlsx", {"date_1904": True})
-subprocess.run(["soffice", "--headless", "--convert-to", "xlsx:Calc MS Excel 2007 XML", "--outdir", "/tmp/books-out",
+subprocess.run(["soffice", "--headless", "--convert-to", "xlsx:Calc MS Excel 2007 XML", "--outdir", made_in,
                 str(here / "xlsxwriter.xlsx")], check=True, stdout=subprocess.DEVNULL)
-(here / "libreoffice.xlsx").write_bytes(pathlib.Path("/tmp/books-out/xlsxwriter.xlsx").read_bytes())
+(here / "libreoffice.xlsx").write_bytes(pathlib.Path(made_in, "xlsxwriter.xlsx").read_bytes())
 
 
 def by_libreoffice(source, form, name):
     """The workbook saved again in another form."""
-    subprocess.run(["soffice", "--headless", "--convert-to", form, "--outdir", "/tmp/books-out", str(here / source)],
+    subprocess.run(["soffice", "--headless", "--convert-to", form, "--outdir", made_in, str(here / source)],
                    check=True, stdout=subprocess.DEVNULL)
-    made = pathlib.Path("/tmp/books-out", pathlib.Path(source).stem + "." + form.split(":")[0])
+    made = pathlib.Path(made_in, pathlib.Path(source).stem + "." + form.split(":")[0])
     (here / name).write_bytes(made.read_bytes())
 
 
@@ -193,8 +195,8 @@ assembled_xlsb("assembled-short.xlsb", short=True)
 for source in ["openpyxl.xlsx", "xlsxwriter.xlsx", "xlsxwriter-1904.xlsx", "libreoffice.ods", "pretty.ods", "libreoffice.xls",
                "assembled.xlsb", "assembled-short.xlsb"]:
     subprocess.run(["soffice", "--headless", "--convert-to", "csv:Text - txt - csv (StarCalc):44,34,76,1,,0,false,true,false",
-                    "--outdir", "/tmp/books-out", str(here / source)], check=True, stdout=subprocess.DEVNULL)
-    read = pathlib.Path("/tmp/books-out", pathlib.Path(source).stem + ".csv").read_bytes()
+                    "--outdir", made_in, str(here / source)], check=True, stdout=subprocess.DEVNULL)
+    read = pathlib.Path(made_in, pathlib.Path(source).stem + ".csv").read_bytes()
     (here / (source + ".read.csv")).write_bytes(read)
 
 # What only a workbook can have, in one: a first sheet that is none, hidden rows and columns, a filter, merged cells, an
