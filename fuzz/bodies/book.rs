@@ -24,7 +24,7 @@ pub(crate) fn run(data: &[u8]) {
     let input = Input::stream("book".as_ref(), Box::new(Cursor::new(bytes)));
     let options = ReadOptions::default();
     let Ok(file) = TextFile::open_sheet(input, None, &options, Some(schema), true, &NEVER) else { return };
-    let settings = Settings { mode: Mode::Add, dates: Vec::new(), today: Date::new(2026, 11, 25).unwrap() };
+    let settings = Settings::plain(Mode::Add, Date::new(2026, 11, 25).unwrap());
     let gate = Gate::new(schema.clone(), settings, file.table().clone());
     if let Ok(outcome) = run::judge(&gate, &file, 1, &Unwatched, None) {
         assert!(outcome.counts.held + outcome.counts.left_out <= outcome.counts.rows);

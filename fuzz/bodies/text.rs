@@ -38,13 +38,13 @@ pub(crate) fn run(data: &[u8]) {
         TextFile::open(input, &options, Some(schema), may_return, &NEVER)
     };
     let Ok(file) = open(true) else { return };
-    let settings = Settings { mode: Mode::Add, dates: Vec::new(), today: Date::new(2026, 11, 25).unwrap() };
+    let settings = Settings::plain(Mode::Add, Date::new(2026, 11, 25).unwrap());
     let gate = Gate::new(schema.clone(), settings, file.table().clone());
     if let Ok(outcome) = run::judge(&gate, &file, 1, &Unwatched, None) {
         let counts = outcome.counts;
         assert!(counts.held + counts.left_out <= counts.rows);
         let tool = Tool { name: String::new(), version: String::new() };
-        let report = Report::new(&gate, &outcome, FileFacts::default(), tool);
+        let report = Report::new(&gate, &outcome, FileFacts::default(), None, tool);
         let told = report.counts.stops + report.counts.warns + report.counts.notes;
         assert_eq!(told, report.findings.len() as u64 + report.findings_left_out);
     }

@@ -67,8 +67,9 @@ pub(crate) struct LayoutArgs {
     pub(crate) by_position: bool,
 
     /// What a row is whose last cells are missing: held, or filled up with blank cells, as some programs drop those
-    #[arg(long, value_enum, default_value_t = ShortRowsArg::Hold)]
-    pub(crate) short_rows: ShortRowsArg,
+    /// [default: hold]
+    #[arg(long, value_enum)]
+    pub(crate) short_rows: Option<ShortRowsArg>,
 
     /// The longest row, and so the largest cell [default: 32MiB, at most 1GiB]
     #[arg(long, value_name = "SIZE", value_parser = layout::row_size)]
@@ -104,9 +105,13 @@ pub(crate) struct CheckArgs {
     #[arg(long, short, value_name = "RECORD")]
     pub(crate) record: Option<PathBuf>,
 
-    /// What loading the file would do to the target
-    #[arg(long, value_enum, default_value_t = ModeArg::Add)]
-    pub(crate) mode: ModeArg,
+    /// The plan for the file: how it is read and paired, and what it may change
+    #[arg(long, short, value_name = "PLAN")]
+    pub(crate) plan: Option<PathBuf>,
+
+    /// What loading the file would do to the target [default: the plan's, else add]
+    #[arg(long, value_enum)]
+    pub(crate) mode: Option<ModeArg>,
 
     /// A form in which the file writes dates, such as dd/MM/yyyy; may be given several times
     ///
@@ -123,11 +128,11 @@ pub(crate) struct CheckArgs {
     #[arg(long, value_name = "FILE", help_heading = "Outputs")]
     pub(crate) findings: Option<PathBuf>,
 
-    /// Write the rows that may load, in the target's form: .csv
+    /// Write the rows that may load, in the target's form: .csv or .xlsx
     #[arg(long, value_name = "FILE", help_heading = "Outputs")]
     pub(crate) ready: Option<PathBuf>,
 
-    /// Write the other rows as they came, each with its row and reasons: .csv
+    /// Write the other rows as they came, each with its row and reasons: .csv or .xlsx
     #[arg(long, value_name = "FILE", help_heading = "Outputs")]
     pub(crate) held: Option<PathBuf>,
 

@@ -60,6 +60,8 @@ pub struct Extent {
     pub first_row: u64,
     /// The physical line on which its first row begins.
     pub first_line: u64,
+    /// Whether its first row is the last one of the file that holds a value.
+    pub is_ending: bool,
 }
 
 impl Block {
@@ -73,6 +75,7 @@ impl Block {
             lines: self.lines,
             first_row: self.first_row,
             first_line: self.first_line,
+            is_ending: self.is_ending,
         }
     }
 

@@ -131,6 +131,8 @@ codes! {
     CellsMerged = "cells-merged",
     CharactersInvisible = "characters-invisible",
     CharactersLookalike = "characters-lookalike",
+    ClearNotAllowed = "clear-not-allowed",
+    ColumnMisfit = "column-misfit",
     ColumnsHidden = "columns-hidden",
     ControlCharacters = "control-characters",
     DateAsNumber = "date-as-number",
@@ -139,17 +141,20 @@ codes! {
     DateTwoDigitYear = "date-two-digit-year",
     DateUnclear = "date-unclear",
     DecimalBad = "decimal-bad",
+    DecimalMark = "decimal-mark",
     DigitsTooMany = "digits-too-many",
     EmailBad = "email-bad",
     EncodingDoubt = "encoding-doubt",
     ExampleRow = "example-row",
     FieldMissing = "field-missing",
+    FieldOutOfScope = "field-out-of-scope",
     FieldReadOnly = "field-read-only",
     FileEmpty = "file-empty",
     FilterActive = "filter-active",
     FormulaLike = "formula-like",
     FormulaStale = "formula-stale",
     HeadingBlank = "heading-blank",
+    HeadingClose = "heading-close",
     HeadingRepeated = "heading-repeated",
     HeadingShared = "heading-shared",
     HeadingUnpaired = "heading-unpaired",
@@ -158,12 +163,14 @@ codes! {
     KeyNone = "key-none",
     KeyRepeated = "key-repeated",
     LayoutGuessed = "layout-guessed",
+    ModeOutOfScope = "mode-out-of-scope",
     NumberAsText = "number-as-text",
     OffList = "off-list",
     OffListRetired = "off-list-retired",
     OutOfRange = "out-of-range",
     PatternBroken = "pattern-broken",
     Placeholder = "placeholder",
+    PlanOutdated = "plan-outdated",
     PrecisionLost = "precision-lost",
     QuoteOpen = "quote-open",
     QuoteStray = "quote-stray",
@@ -174,6 +181,7 @@ codes! {
     SheetUnclear = "sheet-unclear",
     SpaceStray = "space-stray",
     SpreadsheetError = "spreadsheet-error",
+    TemplateOutdated = "template-outdated",
     TextTooLong = "text-too-long",
     TextTooShort = "text-too-short",
     TotalRow = "total-row",
@@ -216,6 +224,38 @@ pub fn entry(code: Code) -> &'static Entry {
     entries()
         .find(|entry| entry.code == code)
         .unwrap_or_else(|| unreachable!("a test finds an entry for each code"))
+}
+
+/// The least level that a plan may give a code: a stop for all that would load wrong data.
+#[must_use]
+pub const fn least(code: Code) -> Level {
+    use Code as C;
+    match code {
+        C::BooleanBad
+        | C::ClearNotAllowed
+        | C::DateAsNumber
+        | C::DateBad
+        | C::DateImpossible
+        | C::DateUnclear
+        | C::DecimalBad
+        | C::DecimalMark
+        | C::EmailBad
+        | C::FieldMissing
+        | C::FieldOutOfScope
+        | C::FileEmpty
+        | C::HeadingShared
+        | C::IntegerBad
+        | C::KeyBlank
+        | C::KeyRepeated
+        | C::ModeOutOfScope
+        | C::QuoteOpen
+        | C::RequiredBlank
+        | C::RowWidth
+        | C::SheetUnclear
+        | C::SpreadsheetError
+        | C::UniqueRepeated => Level::Stop,
+        _ => Level::Note,
+    }
 }
 
 #[cfg(test)]

@@ -103,10 +103,16 @@ impl Finding {
         }
     }
 
-    /// What findings are ordered by: row, column, code; those without a row come first.
+    /// What findings are ordered by: row, column, code; those without a row come first, and before them what says
+    /// that the plan no longer fits.
     #[must_use]
     pub fn order(&self) -> (u64, usize, Code) {
-        (self.row.unwrap_or(0), self.column.unwrap_or(0), self.code)
+        let column = self.column.unwrap_or(0);
+        match self.row {
+            Some(row) => (row, column, self.code),
+            None if self.code == Code::PlanOutdated => (0, 0, self.code),
+            None => (0, column + 1, self.code),
+        }
     }
 
     /// Says what was expected, in the message too.

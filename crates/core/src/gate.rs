@@ -2,12 +2,14 @@
 //! of rows is judged by it, in any order and on any thread.
 
 pub(crate) mod cells;
+mod content;
 mod describe;
 mod fast;
 mod judge;
 mod keyset;
 mod memo;
 mod opening;
+mod passed;
 mod program;
 mod repeat;
 mod rows;
@@ -16,6 +18,7 @@ mod wording;
 mod wordset;
 mod writing;
 
+pub use content::{Contents, FieldProbe, Fit};
 pub(crate) use judge::{FIRST_OF_EACH, MOST_KEPT};
 pub use judge::{Judge, Judged, Tallies, Tally};
 pub(crate) use keyset::Confirm;
@@ -25,13 +28,15 @@ pub use rows::{ReadyField, RowView, RowsOf};
 pub(crate) use total::Ending;
 pub use wording::grouped;
 
-use crate::catalogue::{Code, Level};
+use crate::catalogue::{Code, Level, entry};
 use crate::finding::Finding;
 use crate::headings::{Paired, Pairing, by_position, pair};
+use crate::plan::{Plan, PlanPairing, Reading};
 use crate::scan::Dialect;
 use crate::schema::{Field, RecordSchema, Required};
 use crate::value::{Date, DatePattern};
 use keyset::KeySet;
+pub(crate) use passed::Passed;
 use program::Program;
 use schemars::JsonSchema;
 use serde::Serialize;
@@ -76,6 +81,16 @@ pub struct Settings {
     pub dates: Vec<DatePattern>,
     /// The day of the run.
     pub today: Date,
+    /// The plan; an empty one where there is none.
+    pub plan: Plan,
+}
+
+impl Settings {
+    /// Without a plan and without stated forms.
+    #[must_use]
+    pub fn plain(mode: Mode, today: Date) -> Self {
+        Self { mode, dates: Vec::new(), today, plan: Plan::default() }
+    }
 }
 
 /// The headings of a table, where they stand and how they were found.
@@ -137,8 +152,10 @@ pub struct Gate {
     /// A column that is seldom blank.
     probe: usize,
     opening: Vec<Finding>,
-    /// The level of each code, in the order of codes.
-    levels: Vec<Level>,
+    /// The level that the plan gives to each code, in the order of codes.
+    levels: Vec<Option<Level>>,
+    /// Rows that are passed over, since another with the same key stands.
+    passed: Option<Passed>,
 }
 
 /// A column and what is asked of it.
@@ -150,22 +167,30 @@ struct Column {
     blank: Option<(Code, Level)>,
     /// Suspicions that are not wanted.
     ignore: Vec<Code>,
+    /// How its cells are read.
+    reading: Reading,
+    /// Whether a cell may empty the field.
+    may_clear: bool,
+    /// Cells that may be blank or emptying words.
+    guard: Option<fast::Guard>,
 }
 
 impl Gate {
     /// Compiles the gate.
     #[must_use]
     pub fn new(schema: RecordSchema, settings: Settings, table: Table) -> Self {
+        let schema = settings.plan.onto(schema);
+        let planned = PlanPairing::new(&settings.plan.columns, &table.headings);
         let pairing = match table.heading_row {
-            None => by_position(table.headings.len(), schema.fields.len()),
-            Some(_) => pair(&table.headings, &schema.fields),
+            None => by_position(table.headings.len(), schema.fields.len(), &planned),
+            Some(_) => pair(&table.headings, &schema.fields, &planned),
         };
         let mut columns: Vec<_> = pairing
             .columns
             .iter()
             .map(|paired| match paired {
                 Paired::Field { field, .. } => Column::of(*field, &schema, &settings),
-                _ => Column::FREE,
+                _ => Column::free(),
             })
             .collect();
         for column in columns.iter_mut().filter(|_| table.sheet.is_some()) {
@@ -176,9 +201,21 @@ impl Gate {
         let keysets = keyset::keysets(&schema, &pairing.column_of);
         let probe = columns.iter().position(|column| matches!(column.blank, Some((Code::KeyBlank, _))));
         let probe = probe.or_else(|| columns.iter().position(|column| column.blank.is_some())).unwrap_or(0);
-        let levels = Code::ALL.iter().map(|code| crate::catalogue::entry(*code).level).collect();
-        let mut gate =
-            Self { schema, settings, table, pairing, columns, keysets, probe, opening: Vec::new(), levels };
+        let stated = &settings.plan.levels;
+        let level = |code: &Code| stated.iter().find(|stated| stated.0 == *code).map(|stated| stated.1);
+        let levels = Code::ALL.iter().map(level).collect();
+        let mut gate = Self {
+            schema,
+            settings,
+            table,
+            pairing,
+            columns,
+            keysets,
+            probe,
+            opening: Vec::new(),
+            levels,
+            passed: None,
+        };
         gate.opening = opening::findings(&gate);
         gate
     }
@@ -246,17 +283,40 @@ impl Gate {
 
     /// The level that a code has in a column.
     fn level(&self, code: Code, column: usize) -> Level {
-        let entry = self.levels.get(code as usize).copied().unwrap_or(Level::Stop);
-        let Some(column) = self.columns.get(column) else { return entry };
-        match (code, &column.program) {
+        let natural = entry(code).level;
+        let Some(column) = self.columns.get(column) else { return self.told_level(code, natural) };
+        let natural = match (code, &column.program) {
             (Code::OffList, Program::Picklist { list, .. }) => {
                 let open = self.schema.picklists.get(*list).is_some_and(|list| list.open);
-                if open { Level::Warn } else { entry }
+                if open { Level::Warn } else { natural }
             }
             // What is left out of the load holds nothing back.
             (Code::EncodingDoubt, _) if column.field.is_none() => Level::Warn,
-            _ => entry,
+            _ => natural,
+        };
+        self.told_level(code, natural)
+    }
+
+    /// The level at which a finding is told: the plan may raise it, and lower some.
+    pub(crate) fn told_level(&self, code: Code, natural: Level) -> Level {
+        match self.levels.get(code as usize).copied().flatten() {
+            // The gravest level is the least of the three.
+            Some(stated) if stated < entry(code).level => natural.min(stated),
+            Some(stated) if stated > entry(code).level => natural.max(stated),
+            _ => natural,
         }
+    }
+
+    /// A finding at the level at which it is told.
+    pub(crate) fn told(&self, finding: Finding) -> Finding {
+        Finding { level: self.told_level(finding.code, finding.level), ..finding }
+    }
+
+    /// Whether the work ends before any row is judged.
+    #[must_use]
+    pub fn ends_work(&self) -> bool {
+        let ends = |code| matches!(code, Code::SheetUnclear | Code::FieldOutOfScope | Code::ModeOutOfScope);
+        self.opening.iter().any(|finding| ends(finding.code))
     }
 
     /// Whether the column's values are masked.
@@ -267,19 +327,41 @@ impl Gate {
 
 impl Column {
     /// A column that is left out: nothing is asked of it.
-    const FREE: Self = Self { field: None, program: Program::Free, blank: None, ignore: Vec::new() };
+    fn free() -> Self {
+        Self {
+            field: None,
+            program: Program::Free,
+            blank: None,
+            ignore: Vec::new(),
+            reading: Reading::default(),
+            may_clear: true,
+            guard: None,
+        }
+    }
 
     fn of(number: usize, schema: &RecordSchema, settings: &Settings) -> Self {
         let Some(field) = schema.fields.get(number).filter(|field| !field.read_only) else {
-            return Self::FREE;
+            return Self::free();
         };
-        let blank = if schema.key.contains(&number) {
+        let is_key = schema.key.contains(&number);
+        let blank = if is_key {
             Some((Code::KeyBlank, Level::Stop))
         } else {
             blank_level(field, settings.mode).map(|level| (Code::RequiredBlank, level))
         };
-        let program = Program::of(field, schema, &settings.dates, settings.today);
-        Self { field: Some(number), program, blank, ignore: field.ignore.clone() }
+        let reading = settings.plan.reading(number).clone();
+        let program = Program::of(field, schema, &settings.dates, settings.today, &reading);
+        let clear = reading.clear.as_ref().map(|word| word.to_lowercase());
+        Self {
+            field: Some(number),
+            program,
+            blank,
+            ignore: field.ignore.clone(),
+            // What a record must always have cannot be taken from it, and a new one has nothing to be emptied.
+            may_clear: !settings.mode.adds() && !is_key && field.required != Required::Always,
+            guard: fast::Guard::new(reading.blank.iter().chain(clear.as_deref())),
+            reading,
+        }
     }
 }
 

@@ -5,15 +5,18 @@
 
 pub mod block;
 pub mod catalogue;
+pub mod fault;
 pub mod finding;
 pub mod gate;
 pub mod headings;
 pub mod likeness;
 pub mod order;
+pub mod plan;
 pub mod profile;
 pub mod report;
 pub mod run;
 pub mod schema;
+mod toml_shape;
 pub mod value;
 
 pub use tidy_gate_scan as scan;

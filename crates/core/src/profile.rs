@@ -14,7 +14,7 @@ use crate::gate::cells::{Cells, text_of};
 use crate::scan::Dialect;
 use crate::value::Date;
 use column::ColumnLook;
-use kind::Kinds;
+pub(crate) use kind::Kinds;
 use std::borrow::Cow;
 
 /// Looks at blocks in order, and gathers what each column holds.

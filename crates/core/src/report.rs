@@ -5,6 +5,7 @@ use crate::catalogue::{Code, Level};
 use crate::finding::{Finding, letter};
 use crate::gate::{FIRST_OF_EACH, Gate, MOST_KEPT, Mode};
 use crate::headings::{How, Paired};
+use crate::plan::Tolerance;
 use crate::run::Outcome;
 use crate::schema::RecordSchema;
 use schemars::JsonSchema;
@@ -30,6 +31,10 @@ pub struct Report {
     pub record: RecordFacts,
     /// The plan, if there was one.
     pub plan: Option<String>,
+    /// The held rows with which the gate still opens, where the plan states them: a share or a number.
+    pub tolerate: Option<String>,
+    /// What the plan asks for that is not done yet.
+    pub later: Vec<String>,
     /// How many rows and findings there are.
     pub counts: ReportCounts,
     /// Every column and its field.
@@ -214,11 +219,11 @@ impl RecordFacts {
 impl Report {
     /// The report of a check.
     #[must_use]
-    pub fn new(gate: &Gate, outcome: &Outcome, file: FileFacts, tool: Tool) -> Self {
+    pub fn new(gate: &Gate, outcome: &Outcome, file: FileFacts, plan: Option<&str>, tool: Tool) -> Self {
         let mut kept: Vec<Finding> = outcome.kept.iter().chain(gate.opening()).cloned().collect();
         let mut totals = totals(gate, outcome);
-        let is_unclear = gate.opening().iter().any(|finding| finding.code == Code::SheetUnclear);
-        if outcome.counts.records() == 0 && !is_unclear {
+        let is_empty = outcome.counts.records() == 0;
+        if is_empty && !gate.ends_work() {
             let empty = gate.table().placed(empty_file(gate));
             count_finding(&mut totals, &empty);
             kept.push(empty);
@@ -236,16 +241,22 @@ impl Report {
         };
         let all = counts.stops + counts.warns + counts.notes;
         let findings = shown(kept);
+        let tolerate = gate.settings().plan.tolerate;
+        let is_tolerated =
+            !outcome.all_held && !is_empty && tolerate.covers(counts.held, outcome.counts.records());
+        let is_open = counts.stops == 0 || is_tolerated;
         let schema = gate.schema();
         Self {
             format: 1,
             tool,
-            gate: if counts.stops == 0 { Verdict::Open } else { Verdict::Shut },
+            gate: if is_open { Verdict::Open } else { Verdict::Shut },
+            tolerate: plan.filter(|_| tolerate != Tolerance::default()).map(|_| tolerate.to_string()),
             mode: gate.settings().mode,
             today: gate.settings().today.to_string(),
             file,
             record: RecordFacts::of(schema),
-            plan: None,
+            plan: plan.map(ToOwned::to_owned),
+            later: gate.settings().plan.later.clone(),
             columns: columns(gate, &outcome.filled),
             causes: Vec::new(),
             findings_left_out: all - findings.len() as u64,
@@ -336,7 +347,11 @@ fn add(
 /// The findings to show: the first of each code and field, then the first of all.
 fn shown(mut kept: Vec<Finding>) -> Vec<Finding> {
     kept.sort_by(|a, b| {
-        a.order().cmp(&b.order()).then_with(|| a.fields.cmp(&b.fields)).then_with(|| a.field.cmp(&b.field))
+        a.order()
+            .cmp(&b.order())
+            .then(a.level.cmp(&b.level))
+            .then_with(|| a.fields.cmp(&b.fields))
+            .then_with(|| a.field.cmp(&b.field))
     });
     if kept.len() <= MOST_KEPT {
         return kept;
@@ -374,7 +389,8 @@ pub fn columns(gate: &Gate, filled: &[u64]) -> Vec<ColumnReport> {
     let describe = |(index, paired): (usize, &Paired)| {
         let (field, how) = match paired {
             Paired::Field { field, how, .. } => (Some(name(field)), *how),
-            Paired::Own => (None, How::LeftOut),
+            Paired::Own | Paired::LeftOut => (None, How::LeftOut),
+            Paired::Unknown { nearest } if !nearest.is_empty() => (None, How::Likeness),
             _ => (None, How::None),
         };
         let propose = |fields: &[usize], why: &str| {
@@ -390,7 +406,7 @@ pub fn columns(gate: &Gate, filled: &[u64]) -> Vec<ColumnReport> {
             index: index + 1,
             letter: letter(index),
             heading: gate.table().headings.get(index).cloned().unwrap_or_default(),
-            sure: how != How::None,
+            sure: !matches!(how, How::None | How::Likeness | How::Content),
             field,
             how,
             proposals,

@@ -2,9 +2,12 @@
 
 mod extents;
 mod held;
+mod misfit;
+mod replay;
 
 pub use extents::Extents;
 pub use held::Held;
+pub use replay::Replay;
 
 use crate::block::{Block, Extent, OpenRow};
 use crate::catalogue::{Code, Level, entry};
@@ -128,6 +131,10 @@ pub fn judge<S: BlockSource>(
     watch: &dyn Watch,
     mut sink: Option<&mut dyn FindingSink<S::Error>>,
 ) -> Result<Outcome, S::Error> {
+    if gate.ends_work() {
+        let (tallies, filled) = (Tallies::of_width(gate.width()), vec![0; gate.width()]);
+        return Ok(Outcome { all_held: true, tallies, filled, ..Outcome::default() });
+    }
     let wants_all = sink.is_some();
     let mut merge = Merge::new(gate);
     let states = in_order(
@@ -163,7 +170,7 @@ pub fn judge<S: BlockSource>(
     let mut states: Vec<_> = states.into_iter().map(|(judge, _)| judge).collect();
     settle_ending(gate, source, &mut merge, &mut states, &mut sink)?;
     merge.end();
-    for finding in source.closing(gate.width()) {
+    for finding in source.closing(gate.width()).into_iter().map(|finding| gate.told(finding)) {
         merge.tallies.count(0, finding.code, finding.level, finding.row.unwrap_or_default());
         let finding = gate.table().placed(finding);
         merge.kept.push(finding.clone());
@@ -194,6 +201,8 @@ pub fn judge<S: BlockSource>(
     }
     settle_repeats(gate, source, Suspects::find(stores, threads), &mut outcome)?;
     settle_columns(gate, &mut outcome);
+    misfit::settle(gate, source, &mut outcome)?;
+    outcome.all_held |= outcome.late.iter().any(|finding| finding.level == Level::Stop);
     if outcome.all_held {
         outcome.counts.held = outcome.counts.records();
     }
@@ -218,6 +227,8 @@ struct Merge {
     /// Whether a byte beyond ASCII was met.
     beyond_ascii: bool,
     sheet: Option<String>,
+    /// The levels of rows without a value between others and at the end.
+    blank_levels: (Level, Level),
 }
 
 impl Merge {
@@ -236,6 +247,10 @@ impl Merge {
             total_row: None,
             beyond_ascii: false,
             sheet: gate.table().sheet.clone(),
+            blank_levels: (
+                gate.told_level(Code::RowBlank, Level::Note),
+                gate.told_level(Code::BlankTail, Level::Note),
+            ),
         }
     }
 
@@ -246,7 +261,8 @@ impl Merge {
         open: Option<OpenRow>,
         sink: &mut Option<&mut dyn FindingSink<E>>,
     ) -> Result<(), E> {
-        self.counts.rows += judged.rows;
+        self.counts.rows += judged.rows + judged.passed;
+        self.counts.left_out += judged.passed;
         self.counts.held += self.held.push(judged.held);
         self.extents.push(extent, judged.milestones);
         let mut findings = judged.findings.iter().peekable();
@@ -271,7 +287,7 @@ impl Merge {
                 self.settle_blank(sink)?;
             }
         }
-        if judged.rows > 0 || open.is_some() {
+        if judged.rows + judged.passed > 0 || open.is_some() {
             // Rows with a value stand behind the run, unless it is the last thing of this block.
             let is_tail = self.pending.is_some_and(|pending| pending.1 + 1 == end && open.is_none());
             if !is_tail {
@@ -292,8 +308,9 @@ impl Merge {
     /// The pending run stands between rows: it is told.
     fn settle_blank<E>(&mut self, sink: &mut Option<&mut dyn FindingSink<E>>) -> Result<(), E> {
         let Some((first, last, _)) = self.pending.take() else { return Ok(()) };
-        let finding = blank_rows(Code::RowBlank, first, last, &self.sheet);
-        let count = self.tallies.count_rows(Code::RowBlank, Level::Note, first, last - first + 1);
+        let level = self.blank_levels.0;
+        let finding = blank_rows(Code::RowBlank, level, (first, last), &self.sheet);
+        let count = self.tallies.count_rows(Code::RowBlank, level, first, last - first + 1);
         if let Some(sink) = sink {
             sink.take(&finding)?;
         }
@@ -306,22 +323,23 @@ impl Merge {
     /// The end of the file: a run that is still pending is its tail.
     fn end(&mut self) {
         if let Some((first, last, true)) = self.pending.take() {
-            self.tallies.count_rows(Code::BlankTail, Level::Note, first, last - first + 1);
-            let finding = blank_rows(Code::BlankTail, first, last, &self.sheet);
+            let level = self.blank_levels.1;
+            self.tallies.count_rows(Code::BlankTail, level, first, last - first + 1);
+            let finding = blank_rows(Code::BlankTail, level, (first, last), &self.sheet);
             self.kept.push(finding.clone());
             self.late.push(finding);
         }
     }
 }
 
-fn blank_rows(code: Code, first: u64, last: u64, sheet: &Option<String>) -> Finding {
+fn blank_rows(code: Code, level: Level, (first, last): (u64, u64), sheet: &Option<String>) -> Finding {
     let message = match (code, last - first + 1) {
         (Code::RowBlank, 1) => "the row holds no value".to_owned(),
         (Code::RowBlank, n) => format!("{} rows without a value, to row {last}", crate::gate::grouped(n)),
         (_, 1) => "the last row holds no value".to_owned(),
         (_, n) => format!("the last {} rows hold no value", crate::gate::grouped(n)),
     };
-    let mut finding = Finding::new(code, Level::Note, message);
+    let mut finding = Finding::new(code, level, message);
     finding.row = Some(first);
     finding.row_last = (last > first).then_some(last);
     finding.sheet.clone_from(sheet);
@@ -357,7 +375,7 @@ fn settle_ending<S: BlockSource>(
     merge.take(judged, extent, open, sink)?;
     merge.counts.left_out += 1;
     merge.total_row = Some(extent.first_row);
-    let finding = gate.total_row(&block);
+    let finding = gate.told(gate.total_row(&block));
     merge.tallies.count(0, finding.code, finding.level, extent.first_row);
     merge.kept.push(finding.clone());
     merge.late.push(finding);
@@ -370,25 +388,25 @@ fn settle_repeats<S: BlockSource>(
     suspects: Suspects,
     outcome: &mut Outcome,
 ) -> Result<(), S::Error> {
-    if suspects.rows.is_empty() {
-        return Ok(());
-    }
-    let mut judge = Judge::new(gate, false);
     let mut block = Block::default();
-    let mut confirm = Confirm::default();
-    for (extent, rows) in outcome.extents.around(&suspects.rows, |suspect| suspect.row) {
-        source.again(&extent, &mut block)?;
-        gate.confirm(&mut judge, &block, rows, &mut confirm);
+    if !suspects.rows.is_empty() {
+        let mut judge = Judge::new(gate, false);
+        let mut confirm = Confirm::default();
+        for (extent, rows) in outcome.extents.around(&suspects.rows, |suspect| suspect.row) {
+            source.again(&extent, &mut block)?;
+            gate.confirm(&mut judge, &block, rows, &mut confirm);
+        }
+        outcome.repeats = confirm.finish();
     }
-    let repeats = confirm.finish();
-    for (keyset, row) in repeats.by_keyset() {
+    let passed = gate.passed().into_iter().flat_map(Repeats::by_keyset).map(|found| (found, Level::Warn));
+    for ((keyset, row), level) in outcome.repeats.by_keyset().map(|found| (found, Level::Stop)).chain(passed)
+    {
         let (column, code) = gate.repeat_column(keyset);
-        outcome.tallies.count(column, code, Level::Stop, row);
+        outcome.tallies.count(column, code, level, row);
     }
-    for row in repeats.rows() {
+    for row in outcome.repeats.rows() {
         outcome.counts.held += u64::from(outcome.held.hold(row, outcome.extents.blocks()));
     }
-    outcome.repeats = repeats;
     let mut kept = Vec::new();
     let _ = each_repeat(gate, source, outcome, &mut |finding| {
         kept.push(finding.clone());
@@ -409,8 +427,11 @@ pub fn each_repeat<S: BlockSource>(
     outcome: &Outcome,
     take: &mut dyn FnMut(&Finding) -> Result<bool, S::Error>,
 ) -> Result<bool, S::Error> {
-    let rows: Vec<u64> = outcome.repeats.rows().collect();
-    let (mut judge, mut block) = (Judge::new(gate, false), Block::default());
+    let passed = gate.passed().into_iter().flat_map(Repeats::rows);
+    let mut rows: Vec<u64> = outcome.repeats.rows().chain(passed).collect();
+    rows.sort_unstable();
+    rows.dedup();
+    let (mut judge, mut block) = (Judge::seeing_passed(gate), Block::default());
     for (extent, _) in outcome.extents.around(&rows, |row| *row) {
         source.again(&extent, &mut block)?;
         for finding in gate.repeat_findings(&mut judge, &block, &outcome.repeats) {
@@ -434,9 +455,10 @@ fn settle_columns(gate: &Gate, outcome: &mut Outcome) {
             "the column has no heading but holds {} values; it is left out",
             crate::gate::grouped(filled)
         );
-        found.push(gate.table().placed(at_heading(gate, Code::HeadingBlank, column, message)));
+        let finding = gate.told(at_heading(gate, Code::HeadingBlank, column, message));
         let row = gate.table().heading_row.unwrap_or_default();
-        outcome.tallies.count(column + 1, Code::HeadingBlank, Level::Warn, row);
+        outcome.tallies.count(column + 1, Code::HeadingBlank, finding.level, row);
+        found.push(gate.table().placed(finding));
     }
     if let Some(open) = outcome.open {
         found.push(open_quote(gate, open));

@@ -1,16 +1,19 @@
 //! The record schema: the target's description of one kind of record.
 
 mod check;
-mod fault;
 mod lists;
 pub mod raw;
-mod shape;
 
-pub use fault::Fault;
+pub use crate::fault::Fault;
+pub(crate) use check::{default_fits, scalar};
 pub use lists::{ListSource, ListTable, NoLists};
 
 use crate::catalogue::Code;
+use crate::toml_shape;
 use crate::value::{Case, Date, DatePattern, Length, Number, Pattern, Picklist};
+
+/// Sections that the format has and that are not judged yet.
+const LATER: [&str; 4] = ["rule", "together", "combination", "lines"];
 
 /// A record schema that has passed every test of its own.
 #[derive(Debug, Clone)]
@@ -50,12 +53,50 @@ pub struct Field {
     pub read_only: bool,
     /// Whether its values are masked in reports.
     pub sensitive: bool,
+    /// What the schema says of it for people and other systems.
+    pub stated: Stated,
     /// What of it is not judged yet, in words.
     pub unjudged: Option<String>,
     /// A value that shows the form.
     pub example: Option<String>,
     /// Suspicions that are not wanted for it.
     pub ignore: Vec<Code>,
+}
+
+/// What a schema says of a field beside the rules that are judged, as it stands there.
+#[derive(Debug, Clone)]
+pub struct Stated {
+    /// The name of its kind.
+    pub kind: raw::KindName,
+    /// What people should know when they fill it.
+    pub help: Option<String>,
+    /// The number of its picklist.
+    pub picklist: Option<usize>,
+    /// Several values in one cell.
+    pub many: Option<Many>,
+    /// The record that it refers to.
+    pub to: Option<String>,
+    /// The permitted range: numbers, ISO dates and times, or "today".
+    pub range: Range<String>,
+    /// The permitted length.
+    pub length: Length,
+    /// The most digits before and after the point.
+    pub digits: (Option<u32>, Option<u32>),
+    /// Its own forms of dates.
+    pub dates: Vec<String>,
+    /// Whether it is a percentage.
+    pub percent: bool,
+    /// Marks of currency that may stand beside it.
+    pub currency: Vec<String>,
+}
+
+/// Several values in one cell.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct Many {
+    /// What stands between them.
+    pub separator: String,
+    /// The most.
+    pub max: Option<u32>,
 }
 
 /// Whether a record must have a field.
@@ -191,24 +232,11 @@ impl RecordSchema {
     /// # Errors
     /// Every fault of the text, in the order of their places.
     pub fn read(text: &str, lists: &mut dyn ListSource) -> Result<Self, Vec<Fault>> {
-        let shape = shape::read(text);
+        let shape = toml_shape::read::<raw::RawRecord>(text, &LATER);
         let mut faults = Vec::new();
         let schema = check::check(&shape.raw, lists, &mut faults);
-        // What an unreadable line would have held cannot be told from what is missing; what was faulty itself is
-        // not missing too.
-        faults.retain(|fault| {
-            let told = fault
-                .absent
-                .is_some_and(|key| shape.is_torn || shape.removed.iter().any(|removed| removed == key));
-            !told && !shape.unreadable.contains(&line_of(text, fault))
-        });
-        faults.extend(shape.faults);
-        if faults.is_empty() {
-            return Ok(schema);
-        }
-        faults.sort_by_key(|fault| (fault.span.start, fault.span.end));
-        faults.dedup();
-        Err(faults)
+        let faults = shape.join(text, faults);
+        if faults.is_empty() { Ok(schema) } else { Err(faults) }
     }
 
     /// The field of this name.
@@ -216,12 +244,6 @@ impl RecordSchema {
     pub fn field(&self, name: &str) -> Option<usize> {
         self.fields.iter().position(|field| field.name == name)
     }
-}
-
-/// The number of the line on which the fault begins, from 0.
-fn line_of(text: &str, fault: &Fault) -> usize {
-    let before = text.as_bytes().get(..fault.span.start).unwrap_or_default();
-    before.iter().filter(|&&byte| byte == b'\n').count()
 }
 
 #[cfg(test)]

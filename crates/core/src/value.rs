@@ -5,6 +5,7 @@
 pub mod date;
 pub mod date_pattern;
 pub mod email;
+pub mod marks;
 pub mod number;
 mod pattern_words;
 pub mod picklist;
@@ -13,10 +14,14 @@ pub mod sheet_error;
 pub mod suspicion;
 pub mod text;
 pub mod truth;
+pub mod words;
 
 pub use date::Date;
 pub use date_pattern::{DatePattern, DateReading, PatternFault};
 pub use email::EmailFault;
+pub use marks::{Group, Marks};
 pub use number::Number;
 pub use picklist::{Match, PickValue, Picklist};
 pub use text::{Case, Length, LengthUnit, Pattern};
+pub use truth::Truth;
+pub use words::FoldedWords;

@@ -84,6 +84,27 @@ pub enum Error {
         /// Which encoding fits them best.
         encoding: &'static str,
     },
+    /// A character is not there in the encoding of an output.
+    #[error(
+        "{}: {encoding} has no character for {letter:?}; write utf-8, or another encoding (`encoding` in [write])",
+        path.display()
+    )]
+    Unwritable {
+        /// The output.
+        path: PathBuf,
+        /// The character.
+        letter: char,
+        /// The encoding.
+        encoding: &'static str,
+    },
+    /// A workbook cannot hold the rows.
+    #[error("{} would hold {what}, more than a sheet takes; write .csv instead", path.display())]
+    TooMuchForSheet {
+        /// The output.
+        path: PathBuf,
+        /// What it would hold.
+        what: String,
+    },
     /// A part of a workbook cannot be read.
     #[error("cannot read {}: {part} is damaged ({what})", path.display())]
     Damaged {

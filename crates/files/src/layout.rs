@@ -14,7 +14,8 @@ use crate::Error;
 use std::path::Path;
 use tidy_gate_core::catalogue::{Code, Level};
 use tidy_gate_core::finding::Finding;
-use tidy_gate_core::headings::pair;
+use tidy_gate_core::headings::{HeadingWords, pair};
+use tidy_gate_core::plan::PlanPairing;
 use tidy_gate_core::schema::{Field, RecordSchema, Required};
 
 /// So many rows are looked at for the headings.
@@ -42,6 +43,8 @@ pub(crate) struct StatedRows {
     pub(crate) heading_row: Option<u64>,
     pub(crate) first_row: Option<u64>,
     pub(crate) by_position: bool,
+    /// Whether the heading row is a plan's: then the file may have changed since.
+    pub(crate) is_planned: bool,
 }
 
 /// How the rows are laid out.
@@ -75,6 +78,18 @@ pub(crate) fn lay_out(
         last: rows.last().map_or(0, |row| row.number),
     };
     let mut found = Rows::default();
+    let stated = match moved(rows, above, stated, schema) {
+        Some((number, notice)) => {
+            found.notices.push(notice);
+            let shift = |first: u64| first + number - stated.heading_row.unwrap_or(number).min(first);
+            StatedRows {
+                heading_row: Some(number),
+                first_row: stated.first_row.map(shift).filter(|first| *first > number),
+                ..stated
+            }
+        }
+        None => stated,
+    };
     let first_filled = rows.iter().skip(above).position(|row| row.filled() > 0).map(|at| at + above);
     if stated.by_position {
         let first =
@@ -121,15 +136,37 @@ pub(crate) fn lay_out(
     Ok(found)
 }
 
+/// The row to which the headings have moved since the plan was made, where the plan's row names hardly a field and
+/// another names many.
+fn moved(
+    rows: &[FirstRow],
+    above: usize,
+    stated: StatedRows,
+    schema: Option<&RecordSchema>,
+) -> Option<(u64, Finding)> {
+    let planned = stated.heading_row.filter(|_| stated.is_planned)?;
+    let words = HeadingWords::of(&schema?.fields);
+    let named = |row: &FirstRow| words.named_by(&row.cells);
+    let (at, _) = headings::find(rows, above, schema)?;
+    let there = rows.get(at).filter(|row| row.number != planned)?;
+    let before = rows.iter().find(|row| row.number == planned).map_or(0, named);
+    if named(there) < 2 || named(there) < 2 * before {
+        return None;
+    }
+    let message =
+        format!("the plan's headings stand in row {planned}; here they stand in row {}", there.number);
+    Some((there.number, Finding::new(Code::PlanOutdated, Level::Warn, message)))
+}
+
 /// Whether a sheet that begins with these rows holds the record's key and half of the fields that it needs; without a
 /// key, two fields at least.
 pub(crate) fn fits(rows: &[FirstRow], schema: &RecordSchema) -> bool {
     let best = rows.iter().take(LOOKED_AT).max_by_key(|row| {
-        let paired = pair(&row.cells, &schema.fields);
+        let paired = pair(&row.cells, &schema.fields, &PlanPairing::default());
         paired.column_of.iter().flatten().count()
     });
     let Some(best) = best else { return false };
-    let column_of = pair(&best.cells, &schema.fields).column_of;
+    let column_of = pair(&best.cells, &schema.fields, &PlanPairing::default()).column_of;
     let has = |field: usize| column_of.get(field).is_some_and(Option::is_some);
     let is_needed = |field: &Field| matches!(field.required, Required::Always | Required::WhenAdding);
     let needed: Vec<usize> = schema

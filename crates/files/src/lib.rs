@@ -8,6 +8,7 @@ mod json;
 mod layout;
 mod lists;
 mod output;
+mod row_output;
 mod rows_file;
 mod text;
 
@@ -17,5 +18,6 @@ pub use findings_file::FindingsFile;
 pub use layout::{Fact, How};
 pub use lists::ListFiles;
 pub use output::{Output, Outputs};
+pub use row_output::RowOutput;
 pub use rows_file::{RowWriters, Written, write_rows};
-pub use text::{Input, Limits, Packing, ReadOptions, TextFile, delimiter_name, is_permitted};
+pub use text::{Input, Limits, Packing, ReadOptions, TextFile, delimiter_name};

@@ -33,6 +33,11 @@ impl Output {
         self.writer.write_all(bytes).map_err(|source| Error::write(&self.path, source))
     }
 
+    /// For writers that go back and forth.
+    pub(crate) fn writer(&mut self) -> &mut BufWriter<NamedTempFile> {
+        &mut self.writer
+    }
+
     fn finish(self) -> Result<(PathBuf, TempPath), Error> {
         let failed = |source| Error::write(&self.path, source);
         let file = self.writer.into_inner().map_err(|error| failed(error.into_error()))?;
@@ -101,6 +106,14 @@ impl Outputs {
     pub fn complete(&mut self, output: Output) -> Result<(), Error> {
         self.finished.push(output.finish()?);
         Ok(())
+    }
+
+    /// The same of an output of rows.
+    ///
+    /// # Errors
+    /// When its last bytes cannot be written.
+    pub fn complete_rows(&mut self, output: crate::RowOutput) -> Result<(), Error> {
+        self.complete(output.finish()?)
     }
 
     /// Moves all complete outputs to their places; if one cannot be, those moved before are taken away again.

@@ -1,6 +1,7 @@
 //! Ready and held rows: a second walk over the file, when the verdict on every row is known.
 
-use crate::{Error, Output, TextFile};
+use crate::row_output::RowOutput;
+use crate::{Error, TextFile};
 use std::sync::atomic::{AtomicUsize, Ordering};
 use tidy_gate_core::block::Block;
 use tidy_gate_core::catalogue::Level;
@@ -9,15 +10,15 @@ use tidy_gate_core::gate::{Gate, ReadyField, RowsOf};
 use tidy_gate_core::headings::{OWN_HEADINGS, Paired};
 use tidy_gate_core::order::in_order;
 use tidy_gate_core::run::{BlockSource, Outcome, Watch};
-use tidy_gate_core::scan::{MARK_STALE, MARK_TEXT, walk_row};
+use tidy_gate_core::scan::{Dialect, MARK_STALE, MARK_TEXT, walk_row};
 
 /// Where the rows go.
 #[derive(Debug, Default)]
 pub struct RowWriters {
     /// The rows that may load, in the target's form.
-    pub ready: Option<Output>,
+    pub ready: Option<RowOutput>,
     /// The other rows as they came, with their reasons.
-    pub held: Option<Output>,
+    pub held: Option<RowOutput>,
 }
 
 /// How many rows were written.
@@ -101,8 +102,12 @@ pub fn write_rows(
     if let (Some(open), Some(held)) =
         (outcome.open.filter(|open| open.row >= gate.table().first_row), &mut writers.held)
     {
-        held.write(&walk.held_start(open.row, &[]))?;
-        file.rest_from(open.offset, &mut |bytes| held.write(bytes))?;
+        let mut row = walk.held_start(open.row, &[]);
+        file.rest_from(open.offset, &mut |bytes| {
+            row.extend(bytes);
+            Ok(())
+        })?;
+        held.write(&row)?;
         total.held += 1;
     }
     Ok(total)
@@ -112,7 +117,7 @@ fn is_mark(byte: u8) -> bool {
     byte == MARK_TEXT || byte == MARK_STALE
 }
 
-fn write_to(output: Option<&mut Output>, bytes: &[u8]) -> Result<(), Error> {
+fn write_to(output: Option<&mut RowOutput>, bytes: &[u8]) -> Result<(), Error> {
     output.map_or(Ok(()), |output| output.write(bytes))
 }
 
@@ -124,28 +129,29 @@ impl Walk<'_> {
         writers: &mut RowWriters,
     ) -> Result<(), Error> {
         if let Some(ready) = &mut writers.ready {
-            let fields = &self.gate.schema().fields;
-            let names = self
-                .fields
-                .iter()
-                .filter_map(|ready| fields.get(ready.field))
-                .map(|field| field.name.as_str());
-            ready.write(&record(names, b',', b"\n"))?;
+            let delimiter = self.ready_delimiter();
+            ready.begin("Ready", Dialect { delimiter, ..Dialect::default() }, &[])?;
+            let headings = self.fields.iter().map(|ready| ready.heading.as_str());
+            ready.write(&record(headings, delimiter, b"\n"))?;
         }
         let Some(held) = &mut writers.held else { return Ok(()) };
-        if has_bom {
+        held.begin("Held", self.gate.table().dialect, &[14.0, 60.0])?;
+        if has_bom && held.takes_mark() {
             held.write(b"\xEF\xBB\xBF")?;
         }
-        held.write(&record(OWN_HEADINGS, self.delimiter, b""))?;
-        held.write(&[self.delimiter])?;
+        let mut row = record(OWN_HEADINGS, self.delimiter, b"");
+        row.push(self.delimiter);
         if self.gate.table().heading_row.is_some() {
-            let mut row = Vec::new();
             self.push_raw(&mut row, heading_row);
-            held.write(&row)?;
         } else {
-            held.write(&record(self.names(), self.delimiter, b""))?;
+            row.extend(record(self.names(), self.delimiter, b""));
         }
-        held.write(self.line_break)
+        row.extend(self.line_break);
+        held.write(&row)
+    }
+
+    fn ready_delimiter(&self) -> u8 {
+        self.gate.settings().plan.write.delimiter
     }
 
     /// The names of the columns' fields, for a file that has no headings.
@@ -166,8 +172,10 @@ impl Walk<'_> {
             if self.wants_held && any_held { rows.stops(block, &outcome.repeats) } else { Vec::new() };
         rows.read(block);
         let mut stops = stops.iter().peekable();
-        let mut ready =
-            csv::WriterBuilder::new().buffer_capacity(1 << 13).from_writer(std::mem::take(&mut part.ready));
+        let mut ready = csv::WriterBuilder::new()
+            .delimiter(self.ready_delimiter())
+            .buffer_capacity(1 << 13)
+            .from_writer(std::mem::take(&mut part.ready));
         for row in rows.rows(block).filter(|row| Some(row.row) != outcome.total_row) {
             if outcome.all_held || any_held && outcome.held.is_held(number, row.row - block.first_row) {
                 part.written.held += 1;

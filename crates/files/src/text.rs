@@ -11,7 +11,7 @@ mod stream;
 mod table;
 mod unpack;
 
-pub use delimiter::{delimiter_name, is_permitted};
+pub use delimiter::delimiter_name;
 pub use input::Input;
 pub(crate) use opening::first_rows;
 pub use options::{Limits, ReadOptions};

@@ -145,7 +145,7 @@ fn checked(bytes: Vec<u8>, threads: usize) -> (Told, [u64; 3], String) {
     let schema = RecordSchema::read(SCHEMA, &mut NoLists).unwrap();
     let input = Input::stream(Path::new("table.csv"), Box::new(Cursor::new(bytes)));
     let file = TextFile::open(input, &ReadOptions::default(), Some(&schema), true, &NEVER).unwrap();
-    let settings = Settings { mode: Mode::Add, dates: Vec::new(), today: Date::new(2026, 11, 25).unwrap() };
+    let settings = Settings::plain(Mode::Add, Date::new(2026, 11, 25).unwrap());
     let gate = Gate::new(schema, settings, file.table().clone());
     let mut sink = Sink(Vec::new());
     let outcome = run::judge(&gate, &file, threads, &Unwatched, Some(&mut sink)).unwrap();

@@ -4,28 +4,43 @@ use super::{LayoutArgs, ShortRowsArg};
 use crate::render::text::quoted;
 use encoding_rs::Encoding;
 use std::str::FromStr;
-use tidy_gate_files::{Limits, ReadOptions, delimiter_name, is_permitted};
+use tidy_gate_core::plan::{PlanFile, delimiter_of};
+use tidy_gate_files::{Limits, ReadOptions, delimiter_name};
 
 impl LayoutArgs {
-    /// What is stated for the reader.
-    pub(crate) fn options(&self) -> ReadOptions {
+    /// What is stated for the reader: here, or else in the plan.
+    pub(crate) fn options(&self, plan: &PlanFile) -> ReadOptions {
         let usual = Limits::default();
+        let by_position =
+            self.by_position || self.heading_row.is_none() && plan.by_position.unwrap_or_default();
+        let planned_row = plan.heading_row.filter(|_| !by_position);
+        let planned_encoding = || Encoding::for_label(plan.encoding.as_ref()?.as_bytes());
         ReadOptions {
-            delimiter: self.delimiter,
-            encoding: self.encoding,
+            delimiter: self.delimiter.or_else(|| delimiter_of(plan.delimiter.as_ref()?)),
+            encoding: self.encoding.or_else(planned_encoding),
             turned_to: None,
             is_made: false,
-            heading_row: self.heading_row,
-            first_row: self.first_row,
-            last_row: self.last_row,
-            by_position: self.by_position,
-            short_rows_are_blank: self.short_rows == ShortRowsArg::Blank,
+            heading_row: self.heading_row.or(planned_row),
+            heading_row_is_planned: self.heading_row.is_none(),
+            // Rows of a plan are counted from its headings.
+            first_row: self.first_row.or(plan.first_row.filter(|_| self.heading_row.is_none())),
+            last_row: self.last_row.or(plan.last_row),
+            by_position,
+            short_rows_are_blank: match self.short_rows {
+                Some(rows) => rows == ShortRowsArg::Blank,
+                None => plan.short_rows_are_blank.unwrap_or_default(),
+            },
             limits: Limits {
                 row: self.max_row.unwrap_or(usual.row),
                 columns: self.max_columns.unwrap_or(usual.columns),
                 expansion: self.max_expansion.unwrap_or(usual.expansion),
             },
         }
+    }
+
+    /// The sheet that is stated: here, or else in the plan.
+    pub(crate) fn sheet<'a>(&'a self, plan: &'a PlanFile) -> Option<&'a str> {
+        self.sheet.as_deref().or(plan.sheet.as_deref())
     }
 }
 
@@ -47,7 +62,11 @@ impl LayoutArgs {
             option("delimiter", delimiter),
             option("encoding", self.encoding.map(Encoding::name)),
             self.by_position.then(|| "--by-position".to_owned()),
-            (self.short_rows == ShortRowsArg::Blank).then(|| "--short-rows blank".to_owned()),
+            match self.short_rows {
+                Some(ShortRowsArg::Blank) => Some("--short-rows blank".to_owned()),
+                Some(ShortRowsArg::Hold) => Some("--short-rows hold".to_owned()),
+                None => None,
+            },
             option("max-row", self.max_row),
             option("max-columns", self.max_columns),
             option("max-expansion", self.max_expansion),
@@ -59,24 +78,10 @@ impl LayoutArgs {
 }
 
 pub(super) fn delimiter(word: &str) -> Result<u8, String> {
-    let byte = match word {
-        "comma" => b',',
-        "semicolon" => b';',
-        "tab" | "\\t" => b'\t',
-        "pipe" => b'|',
-        "space" => b' ',
-        _ => {
-            match word.as_bytes() {
-                &[byte] if is_permitted(byte) => byte,
-                _ => {
-                    return Err("a word (comma, semicolon, tab, pipe, space) or one ASCII character that is no letter, \
-                            digit or double quote"
-                    .to_owned());
-                }
-            }
-        }
-    };
-    Ok(byte)
+    delimiter_of(word).ok_or_else(|| {
+        "a word (comma, semicolon, tab, pipe, space) or one ASCII character that is no letter, digit or double quote"
+            .to_owned()
+    })
 }
 
 pub(super) fn encoding(name: &str) -> Result<&'static Encoding, String> {

@@ -1,6 +1,7 @@
 //! `peek`: what a file holds, before anything is asked of it.
 
-use super::check::{facts, local_date, read_schema, tool};
+use super::check::{facts, tool};
+use super::setup::{local_date, read_schema};
 use crate::Ended;
 use crate::args::{FormatArg, PeekArgs};
 use crate::interrupt::INTERRUPTED;
@@ -10,6 +11,7 @@ use encoding_rs::Encoding;
 use tidy_gate_core::block::Block;
 use tidy_gate_core::gate::{Gate, Mode, Settings};
 use tidy_gate_core::headings::Paired;
+use tidy_gate_core::plan::PlanFile;
 use tidy_gate_core::profile::{
     LayoutReport, PeekColumn, PeekReport, PeekRow, PeekRows, Profiler, RowLook, SheetReport,
 };
@@ -33,7 +35,7 @@ pub(crate) fn run(args: &PeekArgs) -> anyhow::Result<Ended> {
 
 fn look(args: &PeekArgs) -> anyhow::Result<PeekReport> {
     let schema = args.record.as_deref().map(read_schema).transpose()?.map(|read| read.0);
-    let mut options = args.layout.options();
+    let mut options = args.layout.options(&PlanFile::default());
     let read = loop {
         match read(args, &options, schema.as_ref()) {
             // The file began with ASCII alone; now that more is known of it, it is read anew.
@@ -99,7 +101,7 @@ fn read(args: &PeekArgs, options: &ReadOptions, schema: Option<&RecordSchema>) -
     let profiler = Profiler::new(table.headings.len(), table.dialect, usize::from(args.rows), local_date());
     let profiler = profiler.filling_short_rows(table.short_rows_are_blank);
     let progress = Progress::new(file.size());
-    let settings = Settings { mode: Mode::Add, dates: Vec::new(), today: local_date() };
+    let settings = Settings::plain(Mode::Add, local_date());
     let gate = Gate::new(schema.cloned().unwrap_or_else(RecordSchema::empty), settings, table.clone());
     let mut read = Read { profiler, is_whole: true, text_read: 0, total_row: None, file, gate };
     let (mut block, mut is_ascii) = (Block::default(), true);

@@ -8,12 +8,12 @@ pub(crate) mod peek;
 
 pub(crate) use next::command_lines;
 
-use crate::args::{CheckArgs, ModeArg};
+use crate::args::CheckArgs;
 use crate::terminal::{self, BAD, CARE, FAINT, GOOD, HEAD, OPEN, QUIET, SHUT, cut, paint};
 use anstyle::Style;
 use std::path::PathBuf;
 use tidy_gate_core::catalogue::{Code, Level};
-use tidy_gate_core::gate::grouped;
+use tidy_gate_core::gate::{Mode, grouped};
 use tidy_gate_core::report::{FileFacts, Report, Verdict};
 
 /// The most lines of a report.
@@ -42,11 +42,9 @@ impl Context {
         arguments.extend(
             args.record.iter().map(|record| format!("--record {}", quoted(&record.display().to_string()))),
         );
-        match args.mode {
-            ModeArg::Add => {}
-            ModeArg::Update => arguments.push("--mode update".to_owned()),
-            ModeArg::Both => arguments.push("--mode both".to_owned()),
-        }
+        arguments
+            .extend(args.plan.iter().map(|plan| format!("--plan {}", quoted(&plan.display().to_string()))));
+        arguments.extend(args.mode.map(|mode| format!("--mode {}", Mode::from(mode).name())));
         arguments.extend(args.layout.typed());
         arguments.extend(args.dates.iter().map(|dates| format!("--dates {}", quoted(dates))));
         arguments.extend(args.today.iter().map(|today| format!("--today {today}")));

@@ -105,7 +105,8 @@ fn cases() -> Vec<(Code, String, Vec<&'static str>)> {
             headed("tag,site,Girth!,GIRTH", "HT-001,W07,1,2\n"),
             vec!["1 C girth", "1 D girth"],
         ),
-        (Code::HeadingUnpaired, headed("tag,site,grith", "HT-001,W07,1\n"), vec!["1 C -"]),
+        (Code::HeadingClose, headed("tag,site,grith", "HT-001,W07,1\n"), vec!["1 C -"]),
+        (Code::HeadingUnpaired, headed("tag,site,surveyor", "HT-001,W07,1\n"), vec!["1 C -"]),
         (Code::IntegerBad, with(2, "2.0"), vec!["3 C position"]),
         (Code::KeyBlank, with(0, " "), vec!["3 A tag"]),
         (Code::KeyRepeated, with(0, "\"HT-001\""), vec!["2 A tag", "3 A tag"]),
@@ -147,8 +148,15 @@ fn every_code_is_found_where_it_is_and_not_on_a_sound_twin() {
         assert_eq!(found, places, "{code} in {table}");
         seen.push(code);
     }
-    // What only a workbook can have: see `books`.
+    // What only a workbook can have, see `books`; what only a plan or a template can, see there.
     seen.extend([
+        Code::ClearNotAllowed,
+        Code::ColumnMisfit,
+        Code::DecimalMark,
+        Code::FieldOutOfScope,
+        Code::ModeOutOfScope,
+        Code::PlanOutdated,
+        Code::TemplateOutdated,
         Code::CellsMerged,
         Code::ColumnsHidden,
         Code::FilterActive,

@@ -12,6 +12,7 @@ mod hostile;
 mod layout;
 mod outputs;
 mod peek;
+mod plan;
 mod program;
 mod report;
 mod structure;

@@ -40,15 +40,16 @@ fn the_help_of_check_is_what_a_newcomer_needs() {
       -r, --record <RECORD>
               The record schema to check against
 
+      -p, --plan <PLAN>
+              The plan for the file: how it is read and paired, and what it may change
+
           --mode <MODE>
-              What loading the file would do to the target
+              What loading the file would do to the target [default: the plan's, else add]
 
               Possible values:
               - add:    Every row becomes a new record
               - update: Every row changes a record that is there
               - both:   What is new is added, the rest updated
-              
-              [default: add]
 
           --dates <PATTERN>
               A form in which the file writes dates, such as dd/MM/yyyy; may be given several times
@@ -71,10 +72,10 @@ fn the_help_of_check_is_what_a_newcomer_needs() {
               Write every finding to this file: .csv or .ndjson
 
           --ready <FILE>
-              Write the rows that may load, in the target's form: .csv
+              Write the rows that may load, in the target's form: .csv or .xlsx
 
           --held <FILE>
-              Write the other rows as they came, each with its row and reasons: .csv
+              Write the other rows as they came, each with its row and reasons: .csv or .xlsx
 
           --format <FORMAT>
               The form of the report on standard output
@@ -112,13 +113,11 @@ fn the_help_of_check_is_what_a_newcomer_needs() {
 
           --short-rows <SHORT_ROWS>
               What a row is whose last cells are missing: held, or filled up with blank cells, as some
-              programs drop those
+              programs drop those [default: hold]
 
               Possible values:
               - hold:  The row is held: its cells may stand under the wrong headings
               - blank: The missing cells are blank
-              
-              [default: hold]
 
           --max-row <SIZE>
               The longest row, and so the largest cell [default: 32MiB, at most 1GiB]
@@ -160,7 +159,7 @@ fn the_help_of_the_program_is_short() {
 
 #[test]
 fn the_list_of_codes_goes_by_scope() {
-    insta::assert_snapshot!(Folder::new().run("explain").out, @"
+    insta::assert_snapshot!(Folder::new().run("explain").out, @r"
     The file
      file-empty          stop  the file holds no rows                               
      quote-open          stop  a quoted cell never closes                           
@@ -174,6 +173,9 @@ fn the_list_of_codes_goes_by_scope() {
      example-row         warn  the template's example was left in                   
      control-characters  warn  a control character in a cell                        
      blank-tail          note  the file ends in rows without values                 
+     plan-outdated       stop  the plan no longer fits the file                     
+     template-outdated   warn  the template is of another version of the record     
+                               schema                                               
      sheet-unclear       stop  several sheets hold data that fits                   
      rows-hidden         warn  rows are hidden                                      
      columns-hidden      note  columns are hidden                                   
@@ -181,41 +183,49 @@ fn the_list_of_codes_goes_by_scope() {
      cells-merged        warn  cells are merged
 
     Headings
-     heading-blank     warn  a column holds values but has no heading      
-     heading-repeated  warn  the same heading stands twice                 
-     heading-unpaired  warn  no field has this heading                     
-     heading-shared    stop  two columns claim the same field              
-     field-missing     stop  a needed field has no column                  
-     field-read-only   warn  a column for a field that the target computes
+     heading-blank       warn  a column holds values but has no heading             
+     heading-repeated    warn  the same heading stands twice                        
+     heading-unpaired    warn  no field has this heading                            
+     heading-shared      stop  two columns claim the same field                     
+     field-missing       stop  a needed field has no column                         
+     field-read-only     warn  a column for a field that the target computes        
+     heading-close       warn  the heading is like that of a field without a column 
+     column-misfit       stop  most values do not fit the heading's field, and      
+                               another column's would                               
+     field-out-of-scope  stop  a column for a field that this file may not change   
+     mode-out-of-scope   stop  this file may not be loaded in this mode
 
     Values
-     formula-stale         warn  a formula without a stored result             
-     number-as-text        note  a number kept as text                         
-     required-blank        stop  a required value is missing                   
-     integer-bad           stop  not a whole number                            
-     decimal-bad           stop  not a number                                  
-     digits-too-many       stop  more digits than the field holds              
-     out-of-range          stop  outside the permitted range                   
-     text-too-long         stop  longer than the field                         
-     text-too-short        stop  shorter than permitted                        
-     pattern-broken        stop  not of the expected form                      
-     case-wrong            stop  in the wrong case                             
-     boolean-bad           stop  neither yes nor no                            
-     date-bad              stop  not a date in any permitted form              
-     date-impossible       stop  a day that does not exist                     
-     date-unclear          stop  day and month could be either way round       
-     date-two-digit-year   warn  a year of two digits                          
-     off-list              stop  not a value of the picklist                   
-     off-list-retired      stop  a retired value of the picklist               
-     email-bad             stop  not an e-mail address                         
-     spreadsheet-error     stop  a spreadsheet's error instead of a value      
-     zeros-lost            stop  leading zeros were lost                       
-     precision-lost        warn  digits were lost in a spreadsheet             
-     date-as-number        stop  a spreadsheet's day number instead of a date  
-     space-stray           note  stray spaces                                  
-     characters-invisible  warn  an invisible character                        
-     characters-lookalike  warn  letters that only look like those beside them 
-     placeholder           note  perhaps a placeholder                         
+     formula-stale         warn  a formula without a stored result               
+     number-as-text        note  a number kept as text                           
+     required-blank        stop  a required value is missing                     
+     integer-bad           stop  not a whole number                              
+     decimal-bad           stop  not a number                                    
+     digits-too-many       stop  more digits than the field holds                
+     out-of-range          stop  outside the permitted range                     
+     text-too-long         stop  longer than the field                           
+     text-too-short        stop  shorter than permitted                          
+     pattern-broken        stop  not of the expected form                        
+     case-wrong            stop  in the wrong case                               
+     boolean-bad           stop  neither yes nor no                              
+     date-bad              stop  not a date in any permitted form                
+     date-impossible       stop  a day that does not exist                       
+     date-unclear          stop  day and month could be either way round         
+     date-two-digit-year   warn  a year of two digits                            
+     off-list              stop  not a value of the picklist                     
+     off-list-retired      stop  a retired value of the picklist                 
+     email-bad             stop  not an e-mail address                           
+     decimal-mark          stop  a number that reads well with the other decimal 
+                                 mark                                            
+     clear-not-allowed     stop  this cannot be emptied                          
+     spreadsheet-error     stop  a spreadsheet's error instead of a value        
+     zeros-lost            stop  leading zeros were lost                         
+     precision-lost        warn  digits were lost in a spreadsheet               
+     date-as-number        stop  a spreadsheet's day number instead of a date    
+     space-stray           note  stray spaces                                    
+     characters-invisible  warn  an invisible character                          
+     characters-lookalike  warn  letters that only look like those beside them   
+     placeholder           note  perhaps a placeholder                           
      formula-like          warn  text that a spreadsheet would run
 
     Rows

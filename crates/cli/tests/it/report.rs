@@ -167,7 +167,7 @@ fn the_report_in_json_has_these_keys() {
           "field": null,
           "filled": 1,
           "heading": "Hieght",
-          "how": "none",
+          "how": "likeness",
           "index": 3,
           "letter": "C",
           "proposals": [
@@ -280,6 +280,7 @@ fn the_report_in_json_has_these_keys() {
       "findings_left_out": 0,
       "format": 1,
       "gate": "shut",
+      "later": [],
       "mode": "add",
       "plan": null,
       "record": {
@@ -288,6 +289,7 @@ fn the_report_in_json_has_these_keys() {
         "version": "7"
       },
       "today": "2026-11-25",
+      "tolerate": null,
       "tool": {
         "name": "tidy-gate",
         "version": "0.1.0"

@@ -90,4 +90,28 @@ pub(super) const ENTRIES: &[Entry] = &[
         good: "(no such lines)",
         ..Entry::new(Code::BlankTail, Scope::File, Level::Note, "the file ends in rows without values")
     },
+    Entry {
+        otherwise: Some(
+            "a warning where a column that was left out on purpose is gone, where there is a new one, and \
+                         where the headings have moved",
+        ),
+        why: "The plan was made for a file that looked otherwise: what it says of columns and rows may no longer hold.",
+        remedy: "Look at the file with `tidy-gate match FILE --plan PLAN`, and save what is right: `--save PLAN`.",
+        bad: "a plan with \"Cond.\" = \"condition\", and a file that has \"Condition (A-E)\"",
+        good: "\"Condition (A-E)\" = \"condition\"",
+        ..Entry::new(Code::PlanOutdated, Scope::File, Level::Stop, "the plan no longer fits the file")
+    },
+    Entry {
+        why: "The file was filled on a template of another version of the record schema: fields and picklists may \
+              have changed since.",
+        remedy: "Check the findings as usual, and hand out a new template: `tidy-gate template RECORD`.",
+        bad: "a template of version 2025.2, checked against version 2026.1",
+        good: "a template of version 2026.1",
+        ..Entry::new(
+            Code::TemplateOutdated,
+            Scope::File,
+            Level::Warn,
+            "the template is of another version of the record schema",
+        )
+    },
 ];

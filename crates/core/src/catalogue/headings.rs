@@ -54,4 +54,56 @@ pub(super) const ENTRIES: &[Entry] = &[
             "a column for a field that the target computes",
         )
     },
+    Entry {
+        why: "The heading is nearly that of a field, but a likeness proves nothing: the column is left out until \
+              somebody says so.",
+        remedy: "If it is that field, correct the heading or pair the two in a plan: `tidy-gate match FILE --set \
+                 \"HEADING=field\" --save NAME.plan.toml`.",
+        bad: "Conditon",
+        good: "Condition",
+        ..Entry::new(
+            Code::HeadingClose,
+            Scope::Headings,
+            Level::Warn,
+            "the heading is like that of a field without a column",
+        )
+    },
+    Entry {
+        why: "The values under this heading do not fit its field, while those of another column would: two columns \
+              are swapped or shifted, and each would load the other's data.",
+        remedy: "Compare the headings with the values below them, and put the right heading over each column.",
+        bad: "Condition over \"2024-05-02\", Inspected on over \"Good\"",
+        good: "Condition over \"Good\", Inspected on over \"2024-05-02\"",
+        ..Entry::new(
+            Code::ColumnMisfit,
+            Scope::Headings,
+            Level::Stop,
+            "most values do not fit the heading's field, and another column's would",
+        )
+    },
+    Entry {
+        why: "The plan lets this file change some fields only, and the column belongs to none of them.",
+        remedy: "Delete the column or leave it out in the plan; if it is meant, add the field to the plan's [scope].",
+        bad: "planted_on, where the scope is condition and hazards",
+        good: "tag_no,condition,hazards",
+        ..Entry::new(
+            Code::FieldOutOfScope,
+            Scope::Headings,
+            Level::Stop,
+            "a column for a field that this file may not change",
+        )
+    },
+    Entry {
+        why: "The plan lets this file be loaded in other modes only: adding where only updates are meant makes new \
+              records.",
+        remedy: "Use a mode that the plan's [scope] permits, or add this one there.",
+        bad: "--mode add, where the scope is modes = [\"update\"]",
+        good: "--mode update",
+        ..Entry::new(
+            Code::ModeOutOfScope,
+            Scope::Headings,
+            Level::Stop,
+            "this file may not be loaded in this mode",
+        )
+    },
 ];

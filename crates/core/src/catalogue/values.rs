@@ -122,4 +122,25 @@ pub(super) const ENTRIES: &[Entry] = &[
         good: "j.marsh@harrowmere.example",
         ..Entry::new(Code::EmailBad, Scope::Values, Level::Stop, "not an e-mail address")
     },
+    Entry {
+        why: "The number is not written with the marks that the plan states; read with the other ones it would be \
+              another number.",
+        remedy: "Write the column with one decimal mark, or state the right one in the plan's [read].",
+        bad: "12.5, where decimal_mark = \",\"",
+        good: "12,5",
+        ..Entry::new(
+            Code::DecimalMark,
+            Scope::Values,
+            Level::Stop,
+            "a number that reads well with the other decimal mark",
+        )
+    },
+    Entry {
+        why: "The plan's clear word empties a field, but this one must always have a value, or the record is only \
+              being added and has nothing to be emptied.",
+        remedy: "Leave the cell blank to keep what is there, or give a value.",
+        bad: "(empty) under condition, which is required",
+        good: "Good",
+        ..Entry::new(Code::ClearNotAllowed, Scope::Values, Level::Stop, "this cannot be emptied")
+    },
 ];

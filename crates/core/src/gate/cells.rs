@@ -18,6 +18,8 @@ pub(crate) struct Cells {
     width: usize,
     /// Whether cells that are missing at a row's end are blank.
     pub(crate) short_rows_are_blank: bool,
+    /// Rows that are passed over, by their place in the block, ascending.
+    pub(crate) passed: Vec<u32>,
     /// Rows of the wrong width: their place in the block, start and end, and their number of cells.
     pub(crate) misfits: Vec<Misfit>,
     /// Runs of rows without a value.
@@ -64,7 +66,7 @@ impl Cells {
         self.places.clear();
         self.bounds.clear();
         self.rows = 0;
-        if !self.regular(block, dialect, probe) {
+        if !self.passed.is_empty() || !self.regular(block, dialect, probe) {
             self.irregular(block, dialect);
         }
         self.rows = self.bounds.len() / (width + 1);
@@ -157,6 +159,9 @@ impl Cells {
 
     /// Whether the row is to be judged; if not, it is noted as blank or as a misfit.
     fn take_row(&mut self, block: &Block, dialect: Dialect, row: &[u32], start: u32, place: u32) -> bool {
+        if self.passed.binary_search(&place).is_ok() {
+            return false;
+        }
         if row_is_blank(&block.buffer, start, row, dialect) {
             let formatted = row.len() > 1 || self.width == 1 && row.last().is_some_and(|end| *end > start);
             match self.blank.last_mut() {

@@ -22,6 +22,36 @@ const INK: [bool; 256] = {
     ink
 };
 
+/// Tells apart, by first byte and length, cells that may be one of a few words.
+#[derive(Debug)]
+pub(super) struct Guard {
+    starts: [bool; 256],
+    longest: usize,
+}
+
+impl Guard {
+    /// For these words, in lower case; nothing where there are none.
+    pub(super) fn new<'a>(words: impl Iterator<Item = &'a str>) -> Option<Self> {
+        let mut guard = Self { starts: [false; 256], longest: 0 };
+        for word in words {
+            let Some(first) = word.chars().next() else { continue };
+            // In another case a letter may take more bytes, and begin otherwise.
+            guard.longest = guard.longest.max(2 + if word.is_ascii() { word.len() } else { 3 * word.len() });
+            for (byte, slot) in (0_u8..=255).zip(&mut guard.starts) {
+                let begins = first.is_ascii() && byte.eq_ignore_ascii_case(&(first as u8));
+                *slot |= begins || byte == b'"' || byte >= 0x80 && !word.is_ascii();
+            }
+        }
+        (guard.longest > 0).then_some(guard)
+    }
+
+    #[inline(always)]
+    fn may_hold(&self, buffer: &[u8], start: usize, end: usize) -> bool {
+        let first = buffer.get(start).copied().unwrap_or_default();
+        end - start <= self.longest && self.starts.get(usize::from(first)).copied().unwrap_or_default()
+    }
+}
+
 /// A pass over the cells of a column.
 pub(super) struct Sweep<'a> {
     pub(super) buffer: &'a [u8],
@@ -30,6 +60,8 @@ pub(super) struct Sweep<'a> {
     /// Whether an empty cell is sound.
     pub(super) blank_ok: bool,
     pub(super) dialect: Dialect,
+    /// Words that count as blank or empty the field, if there are any.
+    pub(super) guard: Option<&'a Guard>,
     /// Called with every row that is not plainly sound.
     pub(super) slow: &'a mut dyn FnMut(usize),
 }
@@ -67,11 +99,17 @@ impl Sweep<'_> {
             }
             Program::Text { .. } => self.over(|_, _| false),
             Program::Integer { bounds, .. } => self.over(|start, end| integer(buffer, start, end, bounds)),
+            // A point may part thousands: what holds one is left to the plain judge.
+            Program::Decimal { bounds, digits, marks: Some(_), .. } => {
+                let most = digits.0.unwrap_or(16);
+                let [whole, ..] = bounds.as_ref();
+                self.over(|start, end| end - start <= most && integer(buffer, start, end, whole))
+            }
             Program::Decimal { bounds, digits, .. } => {
                 let most = (digits.0.unwrap_or(16), digits.1.unwrap_or(16));
                 self.over(|start, end| decimal(buffer, start, end, most, bounds))
             }
-            Program::Boolean { words } | Program::Picklist { words, .. } => {
+            Program::Boolean { words, .. } | Program::Picklist { words, .. } => {
                 self.over(|start, end| words.holds(buffer, start, end - start))
             }
             Program::Date(dates) => match &dates.fixed {
@@ -89,13 +127,19 @@ impl Sweep<'_> {
     #[inline(always)]
     fn over(self, sound: impl Fn(usize, usize) -> bool) -> u64 {
         let mut blanks = 0;
-        let Self { buffer, cells, column, blank_ok, dialect, slow } = self;
+        let Self { buffer, cells, column, blank_ok, dialect, guard, slow } = self;
         // Some writers put every cell in quotes: there the content is tried first.
         let (first, end) = cells.cell(0, column);
         let quoted = is_quoted(buffer, first, end, dialect.quote);
         cells.each_in_column(column, |row, mut start, mut end| {
             if start == end && blank_ok {
                 blanks += 1;
+                return;
+            }
+            if let Some(guard) = guard
+                && guard.may_hold(buffer, start, end)
+            {
+                slow(row);
                 return;
             }
             // The quotes around a cell come off once.

@@ -3,13 +3,13 @@
 use super::cells::{BlankRun, Cells, text_of};
 use super::keyset::{KeySet, KeyStore};
 use super::memo::{Memo, Told};
-use super::program::Program;
-use super::writing::{self, Cell};
+use super::program::Given;
+use super::writing::{self, Cell, is_stored};
 use super::{Gate, fast};
 use crate::block::Block;
 use crate::catalogue::{Code, Level};
 use crate::finding::Finding;
-use crate::scan::{MARK_STALE, mark_of, plain_text};
+use crate::scan::{Dialect, MARK_STALE, mark_of, plain_text};
 use xxhash_rust::xxh3::xxh3_64;
 
 /// Something noticed in a block: 16 bytes until somebody asks for words.
@@ -116,6 +116,8 @@ impl Tallies {
 pub struct Judged {
     /// Rows that count as records or misfits.
     pub rows: u64,
+    /// Rows that are passed over.
+    pub passed: u64,
     /// Rows held, by their place in the block; nothing when none is.
     pub held: Option<Box<[u64]>>,
     /// Runs of rows without a value: first and last row, and whether one holds delimiters.
@@ -145,6 +147,8 @@ pub struct Judge<'g> {
     kept: Kept,
     memos: Vec<Memo>,
     all: bool,
+    /// Whether rows that are passed over are laid out all the same.
+    sees_passed: bool,
     text: Vec<u8>,
 }
 
@@ -175,8 +179,14 @@ impl<'g> Judge<'g> {
             kept: Kept::default(),
             memos: gate.columns.iter().map(|_| Memo::default()).collect(),
             all,
+            sees_passed: false,
             text: Vec::new(),
         }
+    }
+
+    /// One that lays out the rows that are passed over, too.
+    pub(crate) fn seeing_passed(gate: &'g Gate) -> Self {
+        Self { sees_passed: true, ..Self::new(gate, false) }
     }
 
     /// Judges a block.
@@ -191,6 +201,7 @@ impl<'g> Judge<'g> {
         let misfits = self.cells.misfits.iter().filter(|misfit| misfit.judged.is_none()).count();
         Judged {
             rows: (self.cells.len() + misfits) as u64,
+            passed: self.cells.passed.len() as u64,
             held,
             blank: self.cells.blank.iter().map(|run| blank_rows(block, *run)).collect(),
             findings,
@@ -214,6 +225,12 @@ impl<'g> Judge<'g> {
     /// Lays out the block.
     pub(crate) fn lay_out(&mut self, block: &Block) {
         self.cells.short_rows_are_blank = self.gate.table.short_rows_are_blank;
+        self.cells.passed.clear();
+        if !self.sees_passed {
+            let passed = self.gate.passed_in(block.first_row, block.rows).iter();
+            let place = |row: &u64| u32::try_from(row - block.first_row).ok();
+            self.cells.passed.extend(passed.filter_map(place));
+        }
         self.cells.lay_out(block, self.gate.table.dialect, self.gate.width(), self.gate.probe);
     }
 
@@ -233,13 +250,14 @@ impl<'g> Judge<'g> {
                 row: number,
                 column: 0,
                 code: Code::RowWidth,
-                level,
+                level: gate.told_level(Code::RowWidth, level),
             });
         }
         for &(row, column) in &self.cells.strays {
             let column = u16::try_from(column + 1).unwrap_or(0);
             let place = self.cells.place(row as usize);
-            self.marks.push(Mark { place, row, column, code: Code::QuoteStray, level: Level::Warn });
+            let level = gate.told_level(Code::QuoteStray, Level::Warn);
+            self.marks.push(Mark { place, row, column, code: Code::QuoteStray, level });
         }
         for column in 0..gate.width() {
             self.mark_column(block, column);
@@ -258,10 +276,11 @@ impl<'g> Judge<'g> {
             let at = Spot { place: cells.place(row), row, column: number };
             let told = memo.of(raw, || match text_of(raw, dialect) {
                 Err(_) => Told::Broken,
-                Ok(text) if text.trim().is_empty() => match mark_of(raw, dialect) {
+                Ok(text) if column.reading.is_blank(text.trim()) => match mark_of(raw, dialect) {
                     Some(MARK_STALE) => Told::Stale,
                     _ => Told::Blank,
                 },
+                Ok(text) if column.reading.clears(text.trim()) => Told::Clear,
                 Ok(text) => {
                     let cell = Cell::of(&text, raw, dialect);
                     Told::Verdict(writing::judge(&column.program, &gate.schema.picklists, cell))
@@ -278,11 +297,19 @@ impl<'g> Judge<'g> {
                         at.push(marks, code, level);
                     }
                 }
+                Told::Clear => {
+                    if !column.may_clear {
+                        at.push(marks, Code::ClearNotAllowed, Level::Stop);
+                    }
+                }
                 Told::Verdict(verdict) => {
                     for code in verdict.codes().filter(|code| !column.ignore.contains(code)) {
-                        // Text that was encoded twice can be read.
                         let level = match code {
-                            Code::EncodingDoubt => Level::Warn,
+                            // Text that was encoded twice can be read.
+                            Code::EncodingDoubt => gate.told_level(code, Level::Warn),
+                            Code::SpaceStray if !column.reading.trim && has_outer_space(raw, dialect) => {
+                                gate.told_level(code, Level::Warn)
+                            }
                             _ => gate.level(code, number),
                         };
                         at.push(marks, code, level);
@@ -291,8 +318,15 @@ impl<'g> Judge<'g> {
             }
         };
         let blank_ok = column.blank.is_none();
-        let sweep =
-            fast::Sweep { buffer: &block.buffer, cells, column: number, blank_ok, dialect, slow: &mut slow };
+        let sweep = fast::Sweep {
+            buffer: &block.buffer,
+            cells,
+            column: number,
+            blank_ok,
+            dialect,
+            guard: column.guard.as_ref(),
+            slow: &mut slow,
+        };
         let passed_over = sweep.run(&column.program);
         blanks += passed_over;
         if let Some(filled) = self.filled.get_mut(number) {
@@ -306,7 +340,10 @@ impl<'g> Judge<'g> {
             return;
         };
         if let [column] = keyset.columns.as_slice()
-            && gate.columns.get(*column).is_some_and(|column| column.program.is_verbatim())
+            && gate
+                .columns
+                .get(*column)
+                .is_some_and(|column| column.program.is_verbatim() && column.guard.is_none())
         {
             let (cells, text) = (&self.cells, &mut self.text);
             cells.each_in_column(*column, |row, start, end| {
@@ -415,6 +452,11 @@ fn rows_before(block: &Block, at: usize) -> u64 {
     memchr::memchr_iter(b'\n', before).count() as u64
 }
 
+/// Whether spaces stand around the value of a raw cell.
+fn has_outer_space(raw: &[u8], dialect: Dialect) -> bool {
+    text_of(raw, dialect).is_ok_and(|text| text.trim().len() < text.len())
+}
+
 #[cold]
 #[inline(never)]
 fn hash_values(
@@ -447,10 +489,12 @@ pub(super) fn values(
         let raw = block.buffer.get(start..end).unwrap_or_default();
         let Ok(text) = text_of(raw, gate.table.dialect) else { return false };
         let text = text.trim();
-        let program = gate.columns.get(column).map_or(&Program::Free, |column| &column.program);
-        let Some(value) = program.standard(text, &gate.schema.picklists).filter(|_| !text.is_empty()) else {
+        let Some(column) = gate.columns.get(column) else { return false };
+        if column.reading.is_blank(text) || column.reading.clears(text) {
             return false;
-        };
+        }
+        let given = Given { text, is_stored: is_stored(raw, gate.table.dialect) };
+        let Some(value) = column.program.standard(given, &gate.schema.picklists) else { return false };
         if keyset.columns.len() > 1 {
             into.extend((value.len() as u64).to_le_bytes());
         }

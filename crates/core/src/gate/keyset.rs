@@ -245,13 +245,29 @@ impl Repeats {
         rows.filter_map(|found| self.groups.get(found.2))
     }
 
+    /// The repeats of some combinations, without the row of each that stands: its first or its last.
+    pub(crate) fn without_standing(&self, is_meant: impl Fn(&RepeatGroup) -> bool, first: bool) -> Self {
+        let mut standing: HashMap<usize, u64> = HashMap::new();
+        for &(row, _, group) in &self.rows {
+            let slot = standing.entry(group).or_insert(row);
+            if !first {
+                *slot = row;
+            }
+        }
+        let falls = |found: &&(u64, usize, usize)| {
+            self.groups.get(found.2).is_some_and(&is_meant) && standing.get(&found.2) != Some(&found.0)
+        };
+        let rows = self.rows.iter().filter(falls).copied().collect();
+        Self { groups: self.groups.clone(), rows }
+    }
+
     /// Every row that repeats or is repeated, once, ascending.
-    pub fn rows(&self) -> impl Iterator<Item = u64> {
+    pub fn rows(&self) -> impl Iterator<Item = u64> + '_ {
         self.rows.chunk_by(|a, b| a.0 == b.0).filter_map(|same| same.first()).map(|found| found.0)
     }
 
     /// How many findings the repeats are, by combination, each with the first row.
-    pub(crate) fn by_keyset(&self) -> impl Iterator<Item = (usize, u64)> {
+    pub(crate) fn by_keyset(&self) -> impl Iterator<Item = (usize, u64)> + '_ {
         self.rows.iter().map(|&(row, keyset, _)| (keyset, row))
     }
 

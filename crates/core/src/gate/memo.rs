@@ -12,6 +12,8 @@ pub(super) enum Told {
     Blank,
     /// A formula whose result is not stored.
     Stale,
+    /// The word that empties the field.
+    Clear,
     /// A value.
     Verdict(Verdict),
 }

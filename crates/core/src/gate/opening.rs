@@ -3,7 +3,9 @@
 use super::{Gate, blank_level};
 use crate::catalogue::{Code, Level, entry};
 use crate::finding::{Finding, letter};
-use crate::headings::Paired;
+use crate::headings::{Paired, loose};
+use crate::likeness;
+use crate::plan::{ColumnName, PlanColumn};
 use crate::schema::Field;
 
 /// The findings about headings, fields without a column and the missing key, in order.
@@ -13,16 +15,17 @@ pub(super) fn findings(gate: &Gate) -> Vec<Finding> {
         // The work ends before anything of the sheet is looked at.
         return notices().filter(|finding| finding.code == Code::SheetUnclear).collect();
     }
-    let mut found: Vec<Finding> =
-        (0..gate.pairing.columns.len()).filter_map(|column| of_column(gate, column)).collect();
+    let mut found: Vec<Finding> = gate.pairing.gone.iter().map(|named| gone(gate, named)).collect();
+    found.extend((0..gate.pairing.columns.len()).filter_map(|column| of_column(gate, column)));
     found.extend((0..gate.schema.fields.len()).filter_map(|field| missing(gate, field)));
+    found.extend(out_of_mode(gate));
     if gate.schema.key.is_empty() {
         let message = "the record schema names no key, so repeated records cannot be seen".to_owned();
         found.push(Finding::new(Code::KeyNone, Level::Note, message));
     }
     found.extend(notices());
-    found.sort_by_key(Finding::order);
-    found.into_iter().map(|finding| gate.table.placed(finding)).collect()
+    found.sort_by_key(|finding| (finding.order(), finding.level));
+    found.into_iter().map(|finding| gate.told(gate.table.placed(finding))).collect()
 }
 
 /// A finding at a column's heading.
@@ -40,11 +43,21 @@ fn of_column(gate: &Gate, column: usize) -> Option<Finding> {
     let name = |field: &usize| gate.schema.fields.get(*field).map(title).unwrap_or_default();
     let at = |code, message| at_heading(gate, code, column, message);
     Some(match gate.pairing.columns.get(column)? {
-        Paired::Field { field, .. } => {
-            let field = gate.schema.fields.get(*field).filter(|field| field.read_only)?;
-            let message = format!("{} is computed by the target; the column is left out", title(field));
-            Finding { field: Some(field.name.clone()), ..at(Code::FieldReadOnly, message) }
+        Paired::Field { field: number, .. } => {
+            let field = gate.schema.fields.get(*number)?;
+            let (code, message) = if field.read_only {
+                (
+                    Code::FieldReadOnly,
+                    format!("{} is computed by the target; the column is left out", title(field)),
+                )
+            } else if gate.settings.plan.is_in_scope(*number) {
+                return None;
+            } else {
+                (Code::FieldOutOfScope, format!("the plan does not let this file change {}", title(field)))
+            };
+            Finding { field: Some(field.name.clone()), ..at(code, message) }
         }
+        Paired::LeftOut => return None,
         // Only a column that holds values is one; that is known at the end.
         Paired::Blank | Paired::Own => return None,
         Paired::Repeated { first } => at(
@@ -52,8 +65,24 @@ fn of_column(gate: &Gate, column: usize) -> Option<Finding> {
             format!("column {} has the same heading; both are left out", letter(*first)),
         ),
         Paired::Unknown { nearest } => {
-            let finding =
-                at(Code::HeadingUnpaired, "no field has this heading; the column is left out".to_owned());
+            let is_open = |field: &usize| gate.pairing.column_of.get(*field).copied().flatten().is_none();
+            let finding = if !gate.settings.plan.columns.is_empty() {
+                let message = format!(
+                    "column {} is new: neither does the plan name it, nor has a field this heading; the column is left \
+                     out",
+                    letter(column)
+                );
+                // It comes before all others, and so stands in no row.
+                let heading = gate.heading(column);
+                Finding { heading, ..Finding::new(Code::PlanOutdated, Level::Warn, message) }
+            } else if nearest.first().is_some_and(is_open) {
+                at(
+                    Code::HeadingClose,
+                    "likely this field's; the column is left out until a plan says so".to_owned(),
+                )
+            } else {
+                at(Code::HeadingUnpaired, "no field has this heading; the column is left out".to_owned())
+            };
             let near = |field: &usize| {
                 let taken = gate.pairing.column_of.get(*field).copied().flatten();
                 let taken =
@@ -92,7 +121,8 @@ fn missing(gate: &Gate, number: usize) -> Option<Finding> {
     let is_key = gate.schema.key.contains(&number);
     let needed = is_key || blank_level(field, gate.settings.mode) == Some(Level::Stop) && !field.read_only;
     let has_column = gate.pairing.column_of.get(number).copied().flatten().is_some();
-    if !needed || has_column || gate.pairing.shared.contains(&number) {
+    let is_gone = gate.pairing.gone.iter().any(|named| named.field == Some(number));
+    if !needed || has_column || is_gone || gate.pairing.shared.contains(&number) {
         return None;
     }
     let why = if is_key { "the key of the record" } else { "required" };
@@ -100,6 +130,45 @@ fn missing(gate: &Gate, number: usize) -> Option<Finding> {
     let mut finding = Finding::new(Code::FieldMissing, Level::Stop, message);
     finding.field = Some(field.name.clone());
     finding.expect(format!("the heading {}", headings_of(field)));
+    Some(finding)
+}
+
+/// A column that the plan names and the file does not have.
+fn gone(gate: &Gate, named: &PlanColumn) -> Finding {
+    let field = named.field.and_then(|field| gate.schema.fields.get(field));
+    let (level, what) = match field {
+        Some(field) => (Level::Stop, format!("the plan's column for {}", title(field))),
+        None => (Level::Warn, "a column that the plan leaves out".to_owned()),
+    };
+    let what_else = match &named.name {
+        ColumnName::Heading(heading) => format!("no heading is \"{heading}\", {what}"),
+        ColumnName::Place(place) => format!("there is no column {}, {what}", letter(*place)),
+    };
+    let mut finding = Finding::new(Code::PlanOutdated, level, what_else);
+    if let ColumnName::Heading(heading) = &named.name {
+        finding.heading = Some(heading.clone());
+        let form = loose(heading);
+        let headings = gate.table.headings.iter().zip(&gate.pairing.columns);
+        let open = headings.filter(|(_, paired)| matches!(paired, Paired::Unknown { .. }));
+        let open = open.map(|(heading, _)| (loose(heading), heading)).collect::<Vec<_>>();
+        let near = likeness::nearest(&form, open.iter().map(|(form, heading)| (form.as_str(), *heading)));
+        finding.suggestion = near.map(|near| format!("the column \"{near}\""));
+    }
+    finding.field = field.map(|field| field.name.clone());
+    finding
+}
+
+/// A mode in which the plan does not let the file be loaded.
+fn out_of_mode(gate: &Gate) -> Option<Finding> {
+    let mode = gate.settings.mode;
+    let modes = gate.settings.plan.scope.as_ref()?.modes.as_ref()?;
+    if modes.contains(&mode) {
+        return None;
+    }
+    let message = format!("the plan does not let this file be loaded in mode {}", mode.name());
+    let mut finding = Finding::new(Code::ModeOutOfScope, Level::Stop, message);
+    let modes: Vec<_> = modes.iter().map(|mode| mode.name()).collect();
+    finding.expect(format!("mode {}", modes.join(" or ")));
     Some(finding)
 }
 

@@ -3,10 +3,11 @@
 
 use super::wordset::WordSet;
 use crate::catalogue::Code;
+use crate::plan::Reading;
 use crate::scan::Places;
 use crate::schema::{DateBound, Field, Kind, Range, RecordSchema, TextRules};
 use crate::value::{
-    Case, Date, DatePattern, DateReading, Length, Match, Number, Picklist, email, serial, truth,
+    Case, Date, DatePattern, DateReading, Length, Marks, Match, Number, Picklist, Truth, email, serial, truth,
 };
 use std::borrow::Cow;
 
@@ -23,15 +24,18 @@ pub(crate) enum Program {
     Integer {
         range: Range<Number<'static>>,
         bounds: Bounds,
+        marks: Option<Marks>,
     },
     Decimal {
         digits: (Option<usize>, Option<usize>),
         range: Range<Number<'static>>,
         /// The bounds for each number of digits after the point, as whole numbers of the last digit.
         bounds: Box<[Bounds; 9]>,
+        marks: Option<Marks>,
     },
     Boolean {
         words: WordSet,
+        truth: Truth,
     },
     Date(Dates),
     Picklist {
@@ -44,6 +48,20 @@ pub(crate) enum Program {
         /// No address of at most so many bytes can be too long.
         longest: usize,
     },
+}
+
+/// A value as a cell gives it: trimmed, and whether a sheet keeps it as what it looks like.
+#[derive(Debug, Clone, Copy)]
+pub(crate) struct Given<'a> {
+    pub(crate) text: &'a str,
+    /// A number that a sheet stores has a point, whatever marks are stated for texts.
+    pub(crate) is_stored: bool,
+}
+
+impl<'a> From<&'a str> for Given<'a> {
+    fn from(text: &'a str) -> Self {
+        Self { text, is_stored: false }
+    }
 }
 
 /// What magnitudes are in range, without and with a minus.
@@ -121,21 +139,30 @@ pub(crate) enum DateVerdict {
 
 impl Program {
     /// The program of a field.
-    pub(crate) fn of(field: &Field, schema: &RecordSchema, stated: &[DatePattern], today: Date) -> Self {
+    pub(crate) fn of(
+        field: &Field,
+        schema: &RecordSchema,
+        stated: &[DatePattern],
+        today: Date,
+        reading: &Reading,
+    ) -> Self {
+        let marks = reading.marks.filter(|marks| *marks != Marks::default());
         match &field.kind {
             _ if field.unjudged.is_some() => Self::Free,
             Kind::Unjudged => Self::Free,
             Kind::Text(rules) => Self::Text { rules: rules.clone(), places: places(rules) },
-            Kind::Integer(range) => Self::Integer { range: range.clone(), bounds: bounds(range, 0) },
+            Kind::Integer(range) => Self::Integer { range: range.clone(), bounds: bounds(range, 0), marks },
             Kind::Decimal { digits, range } => Self::Decimal {
                 digits: *digits,
                 range: range.clone(),
                 bounds: Box::new(std::array::from_fn(|after| bounds(range, after))),
+                marks,
             },
             Kind::Boolean => {
-                let words = truth::YES.iter().chain(&truth::NO);
-                let cased = words.flat_map(|word| [word.to_string(), word.to_uppercase(), capitalised(word)]);
-                Self::Boolean { words: WordSet::new(cased) }
+                let truth = reading.truth.clone();
+                let words = truth.yes.iter().chain(truth.no.iter());
+                let cased = words.flat_map(|word| [word.to_owned(), word.to_uppercase(), capitalised(word)]);
+                Self::Boolean { words: WordSet::new(cased), truth }
             }
             Kind::Date { dates, range } => Self::Date(Dates::new(dates, stated, range, today)),
             Kind::Picklist(list) => {
@@ -154,17 +181,23 @@ impl Program {
     }
 
     /// Judges a value: trimmed, not blank.
-    pub(crate) fn judge(&self, text: &str, picklists: &[Picklist]) -> Verdict {
+    pub(crate) fn judge<'a>(&self, given: impl Into<Given<'a>>, picklists: &[Picklist]) -> Verdict {
+        let given = given.into();
+        let text = given.text;
         match self {
             Self::Free => Verdict::SOUND,
             Self::Text { rules, .. } => judge_text(rules, text),
-            Self::Integer { range, .. } => {
-                judge_number(Number::integer(text), Code::IntegerBad, (None, None), range)
+            Self::Integer { range, marks, .. } => {
+                let verdict =
+                    with_number(given, true, *marks, |number| judge_number(number, (None, None), range));
+                verdict.unwrap_or_else(|| no_number(text, true, *marks))
             }
-            Self::Decimal { digits, range, .. } => {
-                judge_number(Number::decimal(text), Code::DecimalBad, *digits, range)
+            Self::Decimal { digits, range, marks, .. } => {
+                let verdict =
+                    with_number(given, false, *marks, |number| judge_number(number, *digits, range));
+                verdict.unwrap_or_else(|| no_number(text, false, *marks))
             }
-            Self::Boolean { .. } => match truth::read(text) {
+            Self::Boolean { truth, .. } => match truth.read(text) {
                 Some(_) => Verdict::SOUND,
                 None => Verdict::one(Code::BooleanBad),
             },
@@ -188,12 +221,22 @@ impl Program {
 
     /// The value in the target's form; nothing when the text has no value of the kind. Equal values have
     /// equal forms.
-    pub(crate) fn standard<'a>(&self, text: &'a str, picklists: &'a [Picklist]) -> Option<Cow<'a, str>> {
+    pub(crate) fn standard<'a>(
+        &self,
+        given: impl Into<Given<'a>>,
+        picklists: &'a [Picklist],
+    ) -> Option<Cow<'a, str>> {
+        let given = given.into();
+        let text = given.text;
         match self {
             Self::Free | Self::Text { .. } | Self::Email { .. } => Some(Cow::Borrowed(text)),
-            Self::Integer { .. } => Number::integer(text).map(|number| number.to_string().into()),
-            Self::Decimal { .. } => Number::decimal(text).map(|number| number.to_string().into()),
-            Self::Boolean { .. } => truth::read(text).map(|value| truth::written(value).into()),
+            Self::Integer { marks, .. } => {
+                with_number(given, true, *marks, |number| number.to_string()).map(Cow::Owned)
+            }
+            Self::Decimal { marks, .. } => {
+                with_number(given, false, *marks, |number| number.to_string()).map(Cow::Owned)
+            }
+            Self::Boolean { truth, .. } => truth.read(text).map(|value| truth::written(value).into()),
             Self::Date(dates) => dates.day(text).map(|date| dates.written.write(date).into()),
             Self::Picklist { list, .. } => {
                 let picklist = picklists.get(*list)?;
@@ -210,7 +253,10 @@ impl Program {
     pub(crate) fn stands(&self, sound: &[u8]) -> bool {
         match self {
             Self::Free | Self::Text { .. } | Self::Email { .. } => true,
-            Self::Integer { .. } | Self::Decimal { .. } => Number::is_standard(sound),
+            // Under stated marks a point may part thousands.
+            Self::Integer { marks, .. } | Self::Decimal { marks, .. } => {
+                marks.is_none() && Number::is_standard(sound)
+            }
             Self::Boolean { .. } => sound == b"true" || sound == b"false",
             // Ten bytes that give a day: digits and two dashes.
             Self::Date(dates) => dates.is_iso && matches!(sound, [_, _, _, _, b'-', _, _, b'-', _, _]),
@@ -279,13 +325,39 @@ fn judge_length(length: Length, text: &str) -> Verdict {
     }
 }
 
+/// Hands the number that a text gives to `take`; nothing when it gives none.
+fn with_number<T>(
+    given: Given<'_>,
+    is_whole: bool,
+    marks: Option<Marks>,
+    take: impl FnOnce(Number<'_>) -> T,
+) -> Option<T> {
+    let read = |text| if is_whole { Number::integer(text) } else { Number::decimal(text) };
+    let Some(marks) = marks else { return read(given.text).map(take) };
+    if given.is_stored
+        && let Some(number) = read(given.text)
+    {
+        return Some(take(number));
+    }
+    let plain = marks.plain(given.text)?;
+    read(&plain).map(take)
+}
+
+/// What to say of a text that gives no number.
+fn no_number(text: &str, is_whole: bool, marks: Option<Marks>) -> Verdict {
+    let given = Given { text, is_stored: false };
+    let turned = marks.map(|marks| marks.turned());
+    if turned.is_some() && with_number(given, is_whole, turned, |_| ()).is_some() {
+        return Verdict::one(Code::DecimalMark);
+    }
+    Verdict::one(if is_whole { Code::IntegerBad } else { Code::DecimalBad })
+}
+
 fn judge_number(
-    number: Option<Number<'_>>,
-    bad: Code,
+    number: Number<'_>,
     digits: (Option<usize>, Option<usize>),
     range: &Range<Number<'static>>,
 ) -> Verdict {
-    let Some(number) = number else { return Verdict::one(bad) };
     let mut verdict = Verdict::SOUND;
     let (before, after) = number.digits();
     if digits.0.is_some_and(|most| before > most) || digits.1.is_some_and(|most| after > most) {
@@ -388,6 +460,14 @@ impl Dates {
     pub(crate) fn day(&self, text: &str) -> Option<Date> {
         match self.read(text) {
             DateVerdict::Day { date, .. } => Some(date),
+            _ => None,
+        }
+    }
+
+    /// The day of a date in the form in which it is written.
+    pub(crate) fn read_written(&self, text: &str) -> Option<Date> {
+        match self.written.read(text, self.today) {
+            DateReading::Day { date, .. } => Some(date),
             _ => None,
         }
     }

@@ -7,6 +7,7 @@ use super::keyset::{Confirm, RepeatGroup, Repeats, SuspectRow};
 use crate::block::Block;
 use crate::catalogue::{Code, Level};
 use crate::finding::{Finding, MASK, letter};
+use crate::plan::Stands;
 use xxhash_rust::xxh3::xxh3_128;
 
 impl Gate {
@@ -56,9 +57,11 @@ impl Gate {
         let mut findings = Vec::new();
         for row in 0..cells.len() {
             let number = block.first_row + u64::from(cells.place(row));
-            for group in repeats.of_row(number) {
+            let passed = self.passed.iter().flat_map(|passed| passed.repeats.of_row(number));
+            let groups = repeats.of_row(number).map(|group| (group, Level::Stop));
+            for (group, level) in groups.chain(passed.map(|group| (group, Level::Warn))) {
                 let Some(keyset) = self.keysets.get(group.keyset) else { continue };
-                let mut finding = Finding::new(keyset.code, Level::Stop, self.repeat_message(group));
+                let mut finding = Finding::new(keyset.code, level, self.repeat_message(group, level));
                 finding.row = Some(number);
                 finding.line = Some(lines.of(cells.place(row), cells.row(row).0));
                 if let [column] = keyset.columns.as_slice() {
@@ -80,7 +83,7 @@ impl Gate {
         findings
     }
 
-    fn repeat_message(&self, group: &RepeatGroup) -> String {
+    fn repeat_message(&self, group: &RepeatGroup, level: Level) -> String {
         let keyset = self.keysets.get(group.keyset);
         let what = match keyset.map(|keyset| keyset.code) {
             Some(Code::UniqueRepeated) => "this combination".to_owned(),
@@ -91,6 +94,15 @@ impl Gate {
         let columns =
             if letters.len() > 1 { format!(" (columns {})", letters.join(", ")) } else { String::new() };
         let equal = if group.equal { "the rows are equal throughout" } else { "the rows differ elsewhere" };
-        format!("{what}{columns} stands in {} rows; {equal}", super::grouped(group.count))
+        let count = super::grouped(group.count);
+        match (level, self.settings.plan.stands) {
+            (Level::Stop, _) => format!("{what}{columns} stands in {count} rows; {equal}"),
+            (_, Stands::Last) => {
+                format!("{what}{columns} stands in {count} rows; the last one stands, this one is left out")
+            }
+            _ => {
+                format!("{what}{columns} stands in {count} rows; the first one stands, this one is left out")
+            }
+        }
     }
 }

@@ -4,12 +4,16 @@
 use super::cells::{Cells, text_of};
 use super::describe::LineCounter;
 use super::judge::Judge;
-use super::program::Program;
-use super::{Gate, Repeats};
+use super::program::{Given, Program};
+use super::writing::is_stored;
+use super::{Gate, Repeats, Settings};
 use crate::block::Block;
 use crate::catalogue::Level;
 use crate::finding::Finding;
+use crate::plan::{Reading, Writing};
 use crate::scan::plain_text;
+use crate::schema::{Field, Kind};
+use crate::value::DatePattern;
 use std::borrow::Cow;
 
 /// Reads blocks row by row.
@@ -38,30 +42,81 @@ pub struct RowView<'a> {
 pub struct ReadyField {
     /// The number of the field.
     pub field: usize,
+    /// The heading that it gets.
+    pub heading: String,
     column: Option<usize>,
     default: Option<String>,
+    form: Form,
+}
+
+/// In what form a value is handed on.
+#[derive(Debug, PartialEq, Eq)]
+enum Form {
+    /// The standard one.
+    Standard,
+    /// A date in this pattern.
+    Dated(DatePattern),
+    /// With this mark before the decimals.
+    Marked(char),
+    /// The label of a value of this picklist.
+    Labelled(usize),
+}
+
+impl Form {
+    fn of(field: &Field, write: &Writing) -> Self {
+        match (&field.kind, &write.dates) {
+            (Kind::Date { .. }, Some(pattern)) => Self::Dated(pattern.clone()),
+            (Kind::Decimal { .. }, _) if write.decimal_mark != '.' => Self::Marked(write.decimal_mark),
+            (Kind::Picklist(list), _) if write.value_labels => Self::Labelled(*list),
+            _ => Self::Standard,
+        }
+    }
 }
 
 impl Gate {
     /// The fields that ready rows carry, in the schema's order.
     #[must_use]
     pub fn ready_fields(&self) -> Vec<ReadyField> {
+        let plan = &self.settings.plan;
         let fields = self.schema.fields.iter().enumerate().filter(|(_, field)| !field.read_only);
         fields
+            .filter(|(number, _)| plan.is_in_scope(*number))
             .filter_map(|(number, field)| {
                 let column = self.pairing.column_of.get(number).copied().flatten();
-                let program = || Program::of(field, &self.schema, &self.settings.dates, self.settings.today);
                 let default = field.default.as_deref().filter(|_| self.settings.mode.adds());
+                let form = Form::of(field, &plan.write);
                 let default = default.and_then(|default| {
-                    Some(program().standard(default, &self.schema.picklists)?.into_owned())
+                    // A default is written in the schema's own form.
+                    let Settings { dates, today, .. } = &self.settings;
+                    let program = Program::of(field, &self.schema, dates, *today, &Reading::default());
+                    let standard = program.standard(default, &self.schema.picklists)?;
+                    Some(self.formed(&form, standard, &program).into_owned())
                 });
-                (column.is_some() || default.is_some()).then_some(ReadyField {
+                (column.is_some() || default.is_some()).then(|| ReadyField {
                     field: number,
+                    heading: if plan.write.labels { field.label.clone() } else { field.name.clone() },
                     column,
                     default,
+                    form,
                 })
             })
             .collect()
+    }
+
+    /// A value in its standard form, in the form in which it is handed on.
+    fn formed<'a>(&self, form: &Form, standard: Cow<'a, str>, program: &Program) -> Cow<'a, str> {
+        match (form, program) {
+            (Form::Dated(pattern), Program::Date(dates)) => {
+                dates.read_written(&standard).map_or(standard, |date| pattern.write(date).into())
+            }
+            (Form::Marked(mark), _) => standard.replace('.', &mark.to_string()).into(),
+            (Form::Labelled(list), _) => {
+                let values = self.schema.picklists.get(*list).map(|list| &list.values);
+                let value = values.into_iter().flatten().find(|value| value.code == *standard);
+                value.and_then(|value| value.label.clone()).map_or(standard, Cow::Owned)
+            }
+            _ => standard,
+        }
     }
 }
 
@@ -131,23 +186,35 @@ impl<'a> RowView<'a> {
     pub fn value(&self, ready: &'a ReadyField) -> Cow<'a, [u8]> {
         let default = || Cow::Borrowed(ready.default.as_deref().unwrap_or_default().as_bytes());
         let (Some(column), Some(row)) = (ready.column, self.judged) else { return default() };
-        let Some(program) = self.gate.columns.get(column).map(|column| &column.program) else {
-            return default();
-        };
+        let Some(column_of) = self.gate.columns.get(column) else { return default() };
+        let program = &column_of.program;
         let (start, end) = self.cells.cell(row, column);
         let raw = self.block.buffer.get(start..end).unwrap_or_default();
         let dialect = self.gate.table.dialect;
-        if let Some(text) = plain_text(raw, dialect)
+        if ready.form == Form::Standard
+            && column_of.guard.is_none()
+            && let Some(text) = plain_text(raw, dialect)
             && program.stands(text)
         {
             return Cow::Borrowed(text);
         }
-        let text = text_of(raw, dialect).unwrap_or_default();
-        let text = text.trim();
-        if text.is_empty() {
+        let whole = text_of(raw, dialect).unwrap_or_default();
+        let text = whole.trim();
+        if column_of.reading.is_blank(text) {
             return default();
         }
-        let standard = program.standard(text, &self.gate.schema.picklists);
-        Cow::Owned(standard.map_or_else(|| text.into(), Cow::into_owned).into_bytes())
+        if column_of.reading.clears(text) {
+            return Cow::Owned(text.as_bytes().to_vec());
+        }
+        if !column_of.reading.trim && program.is_verbatim() {
+            return Cow::Owned(whole.into_owned().into_bytes());
+        }
+        let given = Given { text, is_stored: is_stored(raw, dialect) };
+        let standard = program.standard(given, &self.gate.schema.picklists);
+        let value = standard.map_or_else(
+            || text.to_owned(),
+            |standard| self.gate.formed(&ready.form, standard, program).into_owned(),
+        );
+        Cow::Owned(value.into_bytes())
     }
 }

@@ -78,7 +78,7 @@ values = [
 fn gate() -> Gate {
     let schema = RecordSchema::read(SCHEMA, &mut NoLists).unwrap();
     let headings = schema.fields.iter().map(|field| field.name.clone()).collect();
-    let settings = Settings { mode: Mode::Add, dates: Vec::new(), today: Date::new(2026, 11, 25).unwrap() };
+    let settings = Settings::plain(Mode::Add, Date::new(2026, 11, 25).unwrap());
     let table = Table::with_headings(headings);
     Gate::new(schema, settings, table)
 }
@@ -243,7 +243,13 @@ fn dates_are_read_as_stated_and_never_guessed() {
         let stated: Vec<_> = stated.iter().map(|pattern| DatePattern::new(pattern).unwrap()).collect();
         let source = "format = 1\nrecord = \"t\"\n[[field]]\nname = \"d\"\nkind = \"date\"\n";
         let schema = RecordSchema::read(source, &mut NoLists).unwrap();
-        let program = Program::of(&schema.fields[0], &schema, &stated, Date::new(2026, 11, 25).unwrap());
+        let program = Program::of(
+            &schema.fields[0],
+            &schema,
+            &stated,
+            Date::new(2026, 11, 25).unwrap(),
+            &Reading::default(),
+        );
         let Program::Date(dates) = &program else { panic!("a date is a date") };
         for (text, wanted) in SPELLINGS {
             let found = match dates.read(text) {

@@ -77,7 +77,7 @@ values = [{ code = "a1" }, { code = "b1" }, { code = "c1" }, { code = "d1" }, { 
 fn every_message_says_what_was_found_and_what_was_expected() {
     let schema = RecordSchema::read(SCHEMA, &mut NoLists).unwrap();
     let headings: Vec<_> = schema.fields.iter().map(|field| field.name.clone()).collect();
-    let settings = Settings { mode: Mode::Add, dates: Vec::new(), today: Date::new(2026, 11, 25).unwrap() };
+    let settings = Settings::plain(Mode::Add, Date::new(2026, 11, 25).unwrap());
     let table = Table::with_headings(headings);
     let gate = Gate::new(schema, settings, table);
     let rows = "\

@@ -2,7 +2,7 @@
 
 pub(super) mod words;
 
-use super::program::{Program, Verdict};
+use super::program::{Given, Program, Verdict};
 use crate::catalogue::Code;
 use crate::scan::{Dialect, MARK_TEXT, mark_of};
 use crate::schema::TextRules;
@@ -17,6 +17,8 @@ pub(super) struct Cell<'a> {
     pub(super) is_quoted: bool,
     /// Whether a sheet keeps it as text though it looks like a number.
     pub(super) is_text: bool,
+    /// Whether a sheet keeps it, and not as text.
+    pub(super) is_stored: bool,
 }
 
 impl<'a> Cell<'a> {
@@ -24,8 +26,14 @@ impl<'a> Cell<'a> {
     pub(super) fn of(text: &'a str, raw: &[u8], dialect: Dialect) -> Self {
         let is_text = mark_of(raw, dialect) == Some(MARK_TEXT);
         // In a sheet no cell stands in quotes: what it holds was typed so.
-        Cell { text, is_quoted: dialect.marks || raw.first() == Some(&dialect.quote), is_text }
+        let is_quoted = dialect.marks || raw.first() == Some(&dialect.quote);
+        Cell { text, is_quoted, is_text, is_stored: is_stored(raw, dialect) }
     }
+}
+
+/// Whether a sheet keeps the raw cell, and not as text.
+pub(super) fn is_stored(raw: &[u8], dialect: Dialect) -> bool {
+    dialect.marks && mark_of(raw, dialect) != Some(MARK_TEXT)
 }
 
 /// Judges a cell that is not blank: by its program, and by how it was written.
@@ -37,7 +45,8 @@ pub(super) fn judge(program: &Program, picklists: &[Picklist], cell: Cell<'_>) -
     if sheet_error::is_one(trimmed) {
         return Verdict::one(Code::SpreadsheetError);
     }
-    let mut verdict = program.judge(trimmed, picklists);
+    let given = Given { text: trimmed, is_stored: cell.is_stored };
+    let mut verdict = program.judge(given, picklists);
     if !verdict.codes().any(leaves_no_value) {
         suspect(program, cell, trimmed, &mut verdict);
     }
@@ -50,6 +59,7 @@ fn leaves_no_value(code: Code) -> bool {
         code,
         Code::IntegerBad
             | Code::DecimalBad
+            | Code::DecimalMark
             | Code::BooleanBad
             | Code::DateBad
             | Code::DateImpossible

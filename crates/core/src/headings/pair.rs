@@ -2,6 +2,7 @@
 
 use super::loose;
 use crate::likeness::likeness;
+use crate::plan::PlanPairing;
 use crate::schema::Field;
 use schemars::JsonSchema;
 use serde::Serialize;
@@ -17,6 +18,12 @@ pub enum How {
     Label,
     /// By another heading the schema knows for it.
     Also,
+    /// By the plan.
+    Plan,
+    /// A heading like this one: proposed, never taken.
+    Likeness,
+    /// What the column holds: proposed, never taken.
+    Content,
     /// By its place, in a file without headings.
     Position,
     /// Left out on purpose.
@@ -37,6 +44,8 @@ pub enum Paired {
         /// Whether the heading is the very word, letter by letter.
         exact: bool,
     },
+    /// The plan leaves it out on purpose.
+    LeftOut,
     /// It is one of our own that a file of held rows carries.
     Own,
     /// It has no heading.
@@ -81,26 +90,40 @@ pub struct Pairing {
     pub column_of: Vec<Option<usize>>,
     /// Fields that are claimed by several columns at the same rank.
     pub shared: Vec<usize>,
+    /// Columns that the plan names and the file does not have.
+    pub gone: Vec<crate::plan::PlanColumn>,
 }
 
 /// The headings of the columns that a file of held rows begins with.
 pub const OWN_HEADINGS: [&str; 2] = ["tidy-gate row", "tidy-gate reasons"];
 
-const HOWS: [How; 3] = [How::Name, How::Label, How::Also];
+/// By rank: what a plan says comes before all.
+const HOWS: [How; 7] = [How::Plan, How::Name, How::Label, How::Also, How::Name, How::Label, How::Also];
+/// The ranks from here on are loose.
+const LOOSE: usize = 4;
 
-/// What a heading claims: the field and the rank, 0 to 2 exactly, 3 to 5 loosely.
+/// What a heading claims: the field and the rank.
 enum Claim {
     Field { field: usize, rank: usize },
     Unclear(Vec<usize>),
+    LeftOut,
     None,
 }
 
-/// Pairs headings with fields: exact name, exact label, exact other heading, then the same loosely. Two
-/// loose candidates are never decided.
+/// Pairs headings with fields: what the plan says, exact name, exact label, exact other heading, then the same
+/// loosely. Two loose candidates are never decided.
 #[must_use]
-pub fn pair(headings: &[String], fields: &[Field]) -> Pairing {
+pub fn pair(headings: &[String], fields: &[Field], plan: &PlanPairing) -> Pairing {
     let words = Words::of(fields);
-    let claims: Vec<_> = headings.iter().map(|heading| words.claim(heading)).collect();
+    let claims: Vec<_> = headings
+        .iter()
+        .enumerate()
+        .map(|(column, heading)| match plan.columns.get(column).copied().flatten() {
+            Some(Some(field)) => Claim::Field { field, rank: 0 },
+            Some(None) => Claim::LeftOut,
+            None => words.claim(heading),
+        })
+        .collect();
     let mut columns = vec![Paired::Blank; headings.len()];
     let mut column_of = vec![None; fields.len()];
     let mut shared = Vec::new();
@@ -123,8 +146,8 @@ pub fn pair(headings: &[String], fields: &[Field]) -> Pairing {
                 let with = equals.iter().copied().filter(|other| *other != column).collect();
                 Paired::Shared { field, with }
             } else {
-                let how = HOWS.get(rank % 3).copied().unwrap_or(How::Name);
-                Paired::Field { field, how, exact: rank < 3 }
+                let how = HOWS.get(rank).copied().unwrap_or(How::Name);
+                Paired::Field { field, how, exact: rank < LOOSE }
             };
         }
         if equals.len() > 1 {
@@ -133,22 +156,36 @@ pub fn pair(headings: &[String], fields: &[Field]) -> Pairing {
             *column_slot = Some(first);
         }
     }
-    let mut pairing = Pairing { columns, column_of, shared };
+    let mut pairing = Pairing { columns, column_of, shared, gone: plan.gone.clone() };
     unclaimed(headings, &claims, fields, &mut pairing);
     pairing
 }
 
-/// Pairs the columns of a table without headings with the fields in their order; the surplus is left out.
+/// Pairs the columns of a table without headings: as the plan says, or else with the fields in their order; the
+/// surplus is left out.
 #[must_use]
-pub fn by_position(width: usize, fields: usize) -> Pairing {
-    let paired = |column| match column < fields {
-        true => Paired::Field { field: column, how: How::Position, exact: true },
-        false => Paired::Blank,
+pub fn by_position(width: usize, fields: usize, plan: &PlanPairing) -> Pairing {
+    let is_planned = plan.columns.iter().any(Option::is_some) || !plan.gone.is_empty();
+    let field = |column: usize| match is_planned {
+        true => plan.columns.get(column).copied().flatten().flatten(),
+        false => (column < fields).then_some(column),
     };
+    let paired = |column| match field(column) {
+        Some(field) => Paired::Field { field, how: How::Position, exact: true },
+        None if is_planned => Paired::LeftOut,
+        None => Paired::Blank,
+    };
+    let mut column_of = vec![None; fields];
+    for column in 0..width {
+        if let Some(slot) = field(column).and_then(|field| column_of.get_mut(field)) {
+            *slot = Some(column);
+        }
+    }
     Pairing {
         columns: (0..width).map(paired).collect(),
-        column_of: (0..fields).map(|field| (field < width).then_some(field)).collect(),
+        column_of,
         shared: Vec::new(),
+        gone: plan.gone.clone(),
     }
 }
 
@@ -158,6 +195,7 @@ fn unclaimed(headings: &[String], claims: &[Claim], fields: &[Field], pairing: &
     for (column, (heading, claim)) in headings.iter().zip(claims).enumerate() {
         let found = match claim {
             Claim::Field { .. } => continue,
+            Claim::LeftOut => Paired::LeftOut,
             _ if OWN_HEADINGS.contains(&heading.trim()) => Paired::Own,
             _ if is_blank(heading) => Paired::Blank,
             Claim::Unclear(fields) => Paired::Unclear { fields: fields.clone() },
@@ -239,7 +277,7 @@ impl<'a> HeadingWords<'a> {
         }
         match self.0.claim(cell) {
             Claim::Field { field, .. } => Some(field),
-            Claim::Unclear(_) | Claim::None => None,
+            Claim::Unclear(_) | Claim::LeftOut | Claim::None => None,
         }
     }
 }
@@ -259,7 +297,7 @@ impl<'a> Words<'a> {
                 .into_iter()
                 .chain(field.also.iter().map(|word| (2, word)));
             for (rank, word) in named {
-                let claim = (rank, number);
+                let claim = (rank + 1, number);
                 words
                     .exact
                     .entry(word.trim())
@@ -281,7 +319,7 @@ impl<'a> Words<'a> {
         fields.sort_unstable();
         fields.dedup();
         match (fields.as_slice(), found.iter().min()) {
-            ([field], Some(best)) => Claim::Field { field: *field, rank: 3 + best.0 },
+            ([field], Some(best)) => Claim::Field { field: *field, rank: LOOSE - 1 + best.0 },
             _ => Claim::Unclear(fields),
         }
     }
@@ -299,7 +337,7 @@ mod tests {
             [[field]]\nname = \"ward_area\"\nlabel = \"Area\"\nalso = [\"WARD!\"]\nkind = \"text\"\n";
         let schema = RecordSchema::read(schema, &mut NoLists).unwrap();
         let headings: Vec<_> = headings.iter().map(ToString::to_string).collect();
-        pair(&headings, &schema.fields).columns
+        pair(&headings, &schema.fields, &PlanPairing::default()).columns
     }
 
     fn field(field: usize, how: How, exact: bool) -> Paired {

@@ -51,18 +51,18 @@ const FORMS: [&str; 14] = [
 
 /// The readers of the kinds.
 #[derive(Debug)]
-pub(super) struct Kinds {
+pub(crate) struct Kinds {
     forms: Vec<DatePattern>,
     today: Date,
 }
 
 impl Kinds {
-    pub(super) fn new(today: Date) -> Self {
+    pub(crate) fn new(today: Date) -> Self {
         Self { forms: FORMS.iter().filter_map(|form| DatePattern::new(form).ok()).collect(), today }
     }
 
     /// What a trimmed text seems to be, and every date form that reads it.
-    pub(super) fn class(&self, text: &str) -> (Class, Vec<u8>) {
+    pub(crate) fn class(&self, text: &str) -> (Class, Vec<u8>) {
         let first = text.chars().next().unwrap_or(' ');
         if first.is_ascii_digit() || "+-(\u{2212}.".contains(first) {
             if Number::integer(text).is_some() {

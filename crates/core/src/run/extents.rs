@@ -55,6 +55,7 @@ impl Extents {
             lines: if milestones.is_empty() { block.lines } else { rows },
             first_row: block.first_row + u64::from(from.0),
             first_line: block.first_line + u64::from(from.0),
+            is_ending: false,
         })
     }
 }

@@ -66,7 +66,7 @@ const SCHEMA: &str = "format = 1\nrecord = \"tree\"\nkey = [\"tag\"]\nunique = [
 
 fn check(rows: &[String], each: usize, threads: usize) -> (Report, Vec<Finding>) {
     let schema = RecordSchema::read(SCHEMA, &mut NoLists).unwrap();
-    let settings = Settings { mode: Mode::Add, dates: Vec::new(), today: Date::new(2026, 1, 1).unwrap() };
+    let settings = Settings::plain(Mode::Add, Date::new(2026, 1, 1).unwrap());
     let headings = ["tag", "site", "girth"].map(str::to_owned).to_vec();
     let gate = Gate::new(schema, settings, Table { seeks_total: true, ..Table::with_headings(headings) });
     let source = Memory { rows: rows.to_vec(), each, next: Mutex::new(0) };
@@ -80,7 +80,7 @@ fn check(rows: &[String], each: usize, threads: usize) -> (Report, Vec<Finding>)
     sink.0.extend(outcome.late.clone());
     sink.0.sort_by_key(Finding::order);
     let tool = Tool { name: "tidy-gate".into(), version: "0".into() };
-    (Report::new(&gate, &outcome, FileFacts::default(), tool), sink.0)
+    (Report::new(&gate, &outcome, FileFacts::default(), None, tool), sink.0)
 }
 
 /// 400 rows: a repeat far apart, equal numbers written differently, blank rows across block borders.

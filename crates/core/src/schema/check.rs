@@ -3,6 +3,8 @@
 mod fields;
 mod picklists;
 
+pub(crate) use fields::{default_fits, scalar};
+
 use super::raw::{RawField, RawRecord};
 use super::{Fault, Field, ListSource, RecordSchema};
 use crate::{headings, likeness};

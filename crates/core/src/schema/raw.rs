@@ -208,7 +208,7 @@ enum RequiredWord {
 #[derive(JsonSchema)]
 #[serde(untagged)]
 #[expect(dead_code, reason = "shows the shape in the JSON Schema")]
-enum ScalarShape {
+pub(crate) enum ScalarShape {
     Text(String),
     Number(f64),
     Truth(bool),

@@ -5,6 +5,7 @@ use super::{Fact, FirstRow, Rows};
 use tidy_gate_core::catalogue::{Code, entry};
 use tidy_gate_core::finding::Finding;
 use tidy_gate_core::headings::{HeadingWords, pair};
+use tidy_gate_core::plan::PlanPairing;
 use tidy_gate_core::schema::{Field, RecordSchema};
 
 /// Leaves out the rows right below the headings that are plainly no records.
@@ -12,7 +13,7 @@ pub(super) fn leave_out(rows: &[FirstRow], heading: usize, schema: Option<&Recor
     let Some(headings) = rows.get(heading) else { return };
     let (fields, key) =
         schema.map_or((&[][..], &[][..]), |schema| (schema.fields.as_slice(), schema.key.as_slice()));
-    let pairing = pair(&headings.cells, fields);
+    let pairing = pair(&headings.cells, fields, &PlanPairing::default());
     let mut columns = vec![None; headings.cells.len()];
     for (field, column) in pairing.column_of.iter().enumerate() {
         if let Some(slot) = column.and_then(|column| columns.get_mut(column)) {

@@ -4,6 +4,7 @@
 use super::opening::{SampleRow, sample};
 use crate::layout::{Fact, FirstRow, LOOKED_AT};
 use tidy_gate_core::headings::HeadingWords;
+use tidy_gate_core::plan::is_permitted;
 use tidy_gate_core::scan::Dialect;
 
 /// The delimiters that are looked for.
@@ -39,12 +40,6 @@ pub(super) fn stated_in_text(bytes: &[u8], from: usize) -> Option<u8> {
         }
         _ => None,
     }
-}
-
-/// Whether a byte can stand between two cells.
-#[must_use]
-pub fn is_permitted(byte: u8) -> bool {
-    byte.is_ascii() && !byte.is_ascii_alphanumeric() && !matches!(byte, b'"' | b'\n' | b'\r' | 0)
 }
 
 /// Chooses the delimiter of a text.

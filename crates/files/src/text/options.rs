@@ -13,6 +13,8 @@ pub struct ReadOptions {
     pub turned_to: Option<&'static Encoding>,
     /// The row that holds the headings.
     pub heading_row: Option<u64>,
+    /// Whether the heading row is a plan's: then the file may have changed since.
+    pub heading_row_is_planned: bool,
     /// The first row of the data.
     pub first_row: Option<u64>,
     /// The last row of the data.

@@ -349,7 +349,7 @@ impl BlockSource for TextFile {
         } else if count != extent.len {
             return Err(Error::Changed { path: self.path.clone() });
         }
-        let Extent { offset, len, rows, lines, first_row, first_line } = *extent;
+        let Extent { offset, len, rows, lines, first_row, first_line, .. } = *extent;
         (block.offset, block.len, block.rows, block.lines) = (offset, len, rows, lines);
         (block.first_row, block.first_line, block.open) = (first_row, first_line, None);
         block.pad();

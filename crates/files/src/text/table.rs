@@ -46,6 +46,7 @@ pub(super) fn open(
         heading_row: options.heading_row,
         first_row: options.first_row,
         by_position: options.by_position,
+        is_planned: options.heading_row_is_planned,
     };
     let farthest = options.heading_row.max(options.first_row).unwrap_or(0);
     let mut wanted = SAMPLE;

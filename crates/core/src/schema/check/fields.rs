@@ -1,5 +1,5 @@
 use super::super::raw::{KindName, RawCase, RawField, RawLength, RawUnit};
-use super::super::{DateBound, Fault, Field, Kind, Range, SUSPICIONS, TextRules};
+use super::super::{DateBound, Fault, Field, Kind, Many, Range, SUSPICIONS, Stated, TextRules};
 use super::missing;
 use crate::likeness;
 use crate::value::{Case, Date, DatePattern, Length, LengthUnit, Number, Pattern, Picklist, number, truth};
@@ -29,6 +29,7 @@ pub(super) fn field(
         also: raw.also.iter().flatten().map(|word| word.get_ref().clone()).collect(),
         unjudged: kind.and_then(|kind| unjudged(kind, raw, picklists)),
         kind: values,
+        stated: stated(raw, picklists),
         required: raw.required.as_ref().map(|required| required.get_ref().0).unwrap_or_default(),
         default: raw.default.as_ref().and_then(|value| scalar(value.get_ref())),
         read_only: raw.read_only.unwrap_or_default(),
@@ -36,7 +37,7 @@ pub(super) fn field(
         example: raw.example.as_ref().and_then(|value| scalar(value.get_ref())),
         ignore: raw.ignore.iter().flatten().filter_map(|code| code.get_ref().parse().ok()).collect(),
     };
-    default_fits(raw, &field, picklists, faults);
+    told_default(raw, &field, picklists, faults);
     field
 }
 
@@ -302,7 +303,7 @@ fn date_bound(value: &Value) -> Result<DateBound, &'static str> {
 }
 
 /// A plain value as text.
-fn scalar(value: &Value) -> Option<String> {
+pub(crate) fn scalar(value: &Value) -> Option<String> {
     match value {
         Value::String(text) => Some(text.clone()),
         Value::Integer(_) | Value::Boolean(_) | Value::Datetime(_) => Some(value.to_string()),
@@ -312,7 +313,7 @@ fn scalar(value: &Value) -> Option<String> {
 }
 
 /// A default must be a value of its field.
-fn default_fits(
+fn told_default(
     raw: &RawField,
     field: &Field,
     picklists: &[(String, Picklist, bool)],
@@ -320,8 +321,22 @@ fn default_fits(
 ) {
     let Some(default) = &raw.default else { return };
     let text = field.default.as_deref().unwrap_or_default();
+    let list = |number: usize| picklists.get(number).map(|list| &list.1);
+    if !fits(field, list, text) {
+        let kind = raw.kind.as_ref().map_or("text", |kind| kind.get_ref().name());
+        let message = format!("the default of{} is no value of kind {kind}", named(raw));
+        faults.push(Fault::new(default.span(), message).help("write it as a sound cell would hold it"));
+    }
+}
+
+/// Whether a text is a value that the field could take as its default.
+pub(crate) fn default_fits(field: &Field, picklists: &[Picklist], text: &str) -> bool {
+    fits(field, |number| picklists.get(number), text)
+}
+
+fn fits<'a>(field: &Field, list: impl Fn(usize) -> Option<&'a Picklist>, text: &str) -> bool {
     let today = Date::new(2000, 1, 1);
-    let fits = match &field.kind {
+    match &field.kind {
         Kind::Integer(_) => Number::integer(text).is_some(),
         Kind::Decimal { .. } => Number::decimal(text).is_some(),
         Kind::Boolean => truth::read(text).is_some(),
@@ -333,15 +348,42 @@ fn default_fits(
                     })
                 })
         }
-        Kind::Picklist(list) => picklists
-            .get(*list)
-            .is_none_or(|list| list.1.open || matches!(list.1.find(text), crate::value::Match::Value(_))),
+        Kind::Picklist(number) => list(*number)
+            .is_none_or(|list| list.open || matches!(list.find(text), crate::value::Match::Value(_))),
         Kind::Email(_) => crate::value::email::judge(text).is_ok(),
         Kind::Text(_) | Kind::Unjudged => !text.is_empty(),
+    }
+}
+
+/// What a schema says of a field beside what is judged: for people and for other systems.
+fn stated(raw: &RawField, picklists: &[(String, Picklist, bool)]) -> Stated {
+    let range = raw.range.as_ref().map(|range| range.get_ref());
+    let end = |end: Option<&Option<Spanned<Value>>>| {
+        end.and_then(Option::as_ref).and_then(|end| scalar(end.get_ref()))
     };
-    if !fits {
-        let kind = raw.kind.as_ref().map_or("text", |kind| kind.get_ref().name());
-        let message = format!("the default of{} is no value of kind {kind}", named(raw));
-        faults.push(Fault::new(default.span(), message).help("write it as a sound cell would hold it"));
+    let list = raw.picklist.as_ref().map(Spanned::get_ref);
+    Stated {
+        kind: raw.kind.as_ref().map_or(KindName::Text, |kind| *kind.get_ref()),
+        help: raw.help.clone(),
+        picklist: list.and_then(|wanted| picklists.iter().position(|list| list.0 == *wanted)),
+        many: raw.many.as_ref().map(|many| Many {
+            separator: many.get_ref().separator.clone().unwrap_or_else(|| ";".to_owned()),
+            max: many.get_ref().max,
+        }),
+        to: raw.to.as_ref().map(|to| to.get_ref().clone()),
+        range: Range { min: end(range.map(|range| &range.min)), max: end(range.map(|range| &range.max)) },
+        length: length(raw.length.as_ref(), &mut Vec::new()),
+        digits: raw
+            .digits
+            .as_ref()
+            .map_or((None, None), |digits| (digits.get_ref().before, digits.get_ref().after)),
+        dates: raw
+            .dates
+            .iter()
+            .flat_map(|dates| dates.get_ref())
+            .map(|form| form.get_ref().clone())
+            .collect(),
+        percent: raw.percent.as_ref().is_some_and(|percent| *percent.get_ref()),
+        currency: raw.currency.as_ref().map(|currency| currency.get_ref().clone()).unwrap_or_default(),
     }
 }

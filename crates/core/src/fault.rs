@@ -1,6 +1,8 @@
+//! Faults of the files people write for the tool: record schemas and plans.
+
 use std::ops::Range;
 
-/// One fault of a record schema: what was found, where, and what to do.
+/// One fault of a record schema or a plan: what was found, where, and what to do.
 #[derive(Debug, Clone, PartialEq, Eq)]
 pub struct Fault {
     /// The bytes concerned.
@@ -13,7 +15,7 @@ pub struct Fault {
     pub help: Option<String>,
     /// The key that is missing, if that is the fault: where its line cannot be read, or it was faulty itself,
     /// it is not told twice.
-    pub(super) absent: Option<&'static str>,
+    pub(crate) absent: Option<&'static str>,
 }
 
 impl Fault {
@@ -35,4 +37,10 @@ impl Fault {
         self.help = Some(help.into());
         self
     }
+}
+
+/// The number of the line on which the fault begins, from 0.
+pub(crate) fn line_of(text: &str, fault: &Fault) -> usize {
+    let before = text.as_bytes().get(..fault.span.start).unwrap_or_default();
+    before.iter().filter(|&&byte| byte == b'\n').count()
 }

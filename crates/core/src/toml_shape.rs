@@ -1,10 +1,9 @@
 //! From TOML to the raw shape, with every fault of the shape told at once: each fault takes the offending
 //! entry out of the tree, and the rest is read again.
 
-use super::Fault;
-use super::raw::RawRecord;
+use crate::fault::{Fault, line_of};
 use crate::likeness;
-use serde::Deserialize;
+use serde::de::DeserializeOwned;
 use std::ops::Range;
 use toml::Spanned;
 use toml::de::{DeTable, DeValue, Deserializer};
@@ -12,29 +11,44 @@ use toml::de::{DeTable, DeValue, Deserializer};
 /// After so many faults the rest of the file is not looked at.
 const MOST: usize = 100;
 
-/// Sections that the format has and that are not judged yet.
-const LATER: [&str; 4] = ["rule", "together", "combination", "lines"];
-
-/// A schema file as far as its shape could be read.
-#[derive(Default)]
-pub(super) struct Shape {
-    pub(super) raw: RawRecord,
-    pub(super) faults: Vec<Fault>,
+/// A file as far as its shape could be read.
+#[derive(Debug, Clone, Default)]
+pub(crate) struct Shape<R> {
+    pub(crate) raw: R,
+    pub(crate) faults: Vec<Fault>,
     /// Whether lines could not be read that are more than one key: what they open is not known.
-    pub(super) is_torn: bool,
+    pub(crate) is_torn: bool,
     /// The lines that could not be read as TOML, from 0.
-    pub(super) unreadable: Vec<usize>,
+    pub(crate) unreadable: Vec<usize>,
     /// The keys that were faulty themselves.
-    pub(super) removed: Vec<String>,
+    pub(crate) removed: Vec<String>,
 }
 
-pub(super) fn read(text: &str) -> Shape {
+impl<R> Shape<R> {
+    /// Joins what the shape could not tell: all faults, in the order of their places. What an unreadable line would
+    /// have held cannot be told from what is missing, and what was faulty itself is not missing too.
+    pub(crate) fn join(self, text: &str, mut faults: Vec<Fault>) -> Vec<Fault> {
+        faults.retain(|fault| {
+            let told = fault
+                .absent
+                .is_some_and(|key| self.is_torn || self.removed.iter().any(|removed| removed == key));
+            !told && !self.unreadable.contains(&line_of(text, fault))
+        });
+        faults.extend(self.faults);
+        faults.sort_by_key(|fault| (fault.span.start, fault.span.end));
+        faults.dedup();
+        faults
+    }
+}
+
+/// Reads the shape; `later` names the sections that the format has and that are not judged yet.
+pub(crate) fn read<R: DeserializeOwned + Default>(text: &str, later: &[&str]) -> Shape<R> {
     let (mut tree, errors) = DeTable::parse_recoverable(text);
     let mut shape =
-        Shape { faults: errors.iter().map(|error| fault(error, text)).collect(), ..Shape::default() };
+        Shape { faults: errors.iter().map(|error| fault(error, text, later)).collect(), ..Shape::default() };
     // One mistake can confuse the reader of TOML several times.
     shape.faults.dedup_by_key(|fault| fault.span.start);
-    shape.unreadable = shape.faults.iter().map(|fault| super::line_of(text, fault)).collect();
+    shape.unreadable = shape.faults.iter().map(|fault| line_of(text, fault)).collect();
     for line in shape.unreadable.iter().filter_map(|number| text.lines().nth(*number)) {
         match line.split_once('=') {
             Some((key, _)) => shape.removed.push(key.trim().to_owned()),
@@ -42,12 +56,12 @@ pub(super) fn read(text: &str) -> Shape {
         }
     }
     for _ in 0..MOST {
-        let error = match RawRecord::deserialize(Deserializer::from(tree.clone())) {
+        let error = match R::deserialize(Deserializer::from(tree.clone())) {
             Ok(raw) => return Shape { raw, ..shape },
             Err(error) => error,
         };
-        let found = fault(&error, text);
-        if !shape.unreadable.contains(&super::line_of(text, &found)) {
+        let found = fault(&error, text, later);
+        if !shape.unreadable.contains(&line_of(text, &found)) {
             shape.faults.push(found);
         }
         let Some(key) = error.span().and_then(|span| remove(tree.get_mut(), &span)) else { break };
@@ -99,11 +113,11 @@ fn descend(
 }
 
 /// A fault in the words of a steward, from an error of the TOML or of the shape.
-fn fault(error: &toml::de::Error, text: &str) -> Fault {
+fn fault(error: &toml::de::Error, text: &str, later: &[&str]) -> Fault {
     let span = error.span().unwrap_or(0..0);
     let message = error.message();
     if let Some((name, permitted)) = unknown(message, "unknown field `") {
-        if LATER.contains(&name) {
+        if later.contains(&name) {
             return Fault::new(span, format!("`{name}` is not judged yet"))
                 .label("not accepted yet")
                 .help("take this section out; what it asks for has to be checked by hand for now");

@@ -1,0 +1,160 @@
+//! What a command works with: the record schema, the plan, the day; read once, each fault told.
+
+use crate::args::ModeArg;
+use crate::failure::Failure;
+use crate::render::faults;
+use std::path::{Path, PathBuf};
+use tidy_gate_core::gate::{Mode, Settings};
+use tidy_gate_core::plan::{Plan, PlanText};
+use tidy_gate_core::schema::RecordSchema;
+use tidy_gate_core::value::{Date, DatePattern};
+use tidy_gate_files::{Error, ListFiles, Outputs};
+
+/// The record schema and the plan, and the files that they were read from.
+#[derive(Debug)]
+pub(crate) struct Setup {
+    pub(crate) schema: RecordSchema,
+    pub(crate) record: PathBuf,
+    lists: Vec<PathBuf>,
+    pub(crate) plan: Plan,
+    /// The plan's file, and its text.
+    pub(crate) plan_file: Option<(PathBuf, String)>,
+}
+
+impl Setup {
+    /// Reads what is named; the plan names its record schema where none is.
+    pub(crate) fn read(record: Option<&Path>, plan: Option<&Path>, file: &Path) -> anyhow::Result<Self> {
+        let plan_file =
+            plan.map(|path| anyhow::Ok((path.to_owned(), text_of(path, "a plan")?))).transpose()?;
+        let text = plan_file.as_ref().map(|(path, text)| (path, text, PlanText::read(text)));
+        let record = match (record, &text) {
+            (Some(record), _) => record.to_owned(),
+            (None, Some((path, _, plan))) => match plan.record() {
+                Some(record) => path.parent().map_or_else(|| record.into(), |folder| folder.join(record)),
+                None => return Err(no_record_in(path)),
+            },
+            (None, None) => return Err(nothing_named(file).into()),
+        };
+        let (schema, lists) = read_schema(&record)?;
+        let plan = match text {
+            None => Plan::default(),
+            Some((path, text, plan)) => plan
+                .against(&schema)
+                .map_err(|found| Failure::Faults(faults::draw(&path.display().to_string(), text, &found)))?,
+        };
+        Ok(Self { schema, record, lists, plan, plan_file })
+    }
+
+    /// No output may overwrite what was read.
+    pub(crate) fn guard(&self, outputs: &mut Outputs) {
+        outputs.guard(&self.record, "the record schema");
+        self.lists.iter().for_each(|list| outputs.guard(list, "a picklist of the record schema"));
+        self.plan_file.iter().for_each(|(path, _)| outputs.guard(path, "the plan"));
+    }
+
+    /// The settings of a run: what is stated for it, over the plan.
+    pub(crate) fn settings(&self, mode: Option<ModeArg>, stated: &Stated) -> Result<Settings, Failure> {
+        let mode = mode.map(Mode::from).or(self.plan.mode).unwrap_or_default();
+        if self.schema.key.is_empty() && mode != Mode::Add {
+            let message = format!(
+                "{} names no key, so records cannot be found again to update them",
+                self.record.display()
+            );
+            return Err(Failure::usage(
+                message,
+                "name the `key` in the record schema, or use --mode add".to_owned(),
+            ));
+        }
+        let dates = if stated.dates.is_empty() { &self.plan.dates } else { &stated.dates };
+        Ok(Settings { mode, dates: dates.clone(), today: stated.today, plan: self.plan.clone() })
+    }
+}
+
+/// What is stated for a run in words of its own.
+#[derive(Debug)]
+pub(crate) struct Stated {
+    dates: Vec<DatePattern>,
+    today: Date,
+}
+
+impl Stated {
+    pub(crate) fn read(dates: &[String], today: Option<&String>) -> Result<Self, Failure> {
+        Ok(Self { dates: dates.iter().map(pattern).collect::<Result<_, _>>()?, today: day(today)? })
+    }
+}
+
+fn pattern(text: &String) -> Result<DatePattern, Failure> {
+    DatePattern::new(text).map_err(|fault| {
+        Failure::usage(
+            format!("--dates {text}: {fault}"),
+            "such as dd/MM/yyyy, MM/dd/yyyy or d MMM yyyy".to_owned(),
+        )
+    })
+}
+
+/// The day that "today" means.
+fn day(stated: Option<&String>) -> Result<Date, Failure> {
+    let Some(text) = stated else { return Ok(local_date()) };
+    Date::iso(text).ok_or_else(|| {
+        Failure::usage(
+            format!("--today {text}: not a day"),
+            "write it as yyyy-MM-dd, such as 2026-11-25".to_owned(),
+        )
+    })
+}
+
+pub(crate) fn local_date() -> Date {
+    let now = jiff::ZonedDateTime::now().date();
+    let part = |part: i8| u8::try_from(part).unwrap_or(1);
+    let date = Date::new(u16::try_from(now.year()).unwrap_or(1), part(now.month()), part(now.day()));
+    date.or_else(|| Date::new(1, 1, 1)).unwrap_or_else(|| unreachable!("the first day exists"))
+}
+
+/// The text of a file that people write for the tool.
+pub(crate) fn text_of(path: &Path, what: &str) -> anyhow::Result<String> {
+    let read = |source| Error::Read { path: path.to_owned(), source };
+    if path.is_dir() {
+        return Err(Error::Folder { path: path.to_owned() }.into());
+    }
+    let bytes = std::fs::read(path).map_err(read)?;
+    let Ok(source) = String::from_utf8(bytes) else {
+        let message = format!("{} is not {what}: it is no text in UTF-8", path.display());
+        return Err(Failure::usage(message, None).into());
+    };
+    Ok(source.strip_prefix('\u{FEFF}').unwrap_or(&source).replace("\r\n", "\n"))
+}
+
+/// Reads a record schema; gives the files of its picklists too.
+pub(crate) fn read_schema(path: &Path) -> anyhow::Result<(RecordSchema, Vec<PathBuf>)> {
+    let source = text_of(path, "a record schema")?;
+    let mut lists = ListFiles::beside(path);
+    let schema = RecordSchema::read(&source, &mut lists)
+        .map_err(|found| Failure::Faults(faults::draw(&path.display().to_string(), &source, &found)))?;
+    Ok((schema, lists.read))
+}
+
+fn no_record_in(plan: &Path) -> anyhow::Error {
+    let message = format!("{} names no record schema, and none was named beside it", plan.display());
+    Failure::usage(message, "add `record = \"NAME.record.toml\"` to the plan, or use --record".to_owned())
+        .into()
+}
+
+/// Says which record schemas and plans stand beside the file.
+fn nothing_named(file: &Path) -> Failure {
+    let folder = file.parent().filter(|folder| !folder.as_os_str().is_empty()).unwrap_or(Path::new("."));
+    let entries = std::fs::read_dir(folder).into_iter().flatten().flatten().map(|entry| entry.path());
+    let option = |path: &Path| {
+        let name = path.to_string_lossy();
+        let option = [(".record.toml", "--record"), (".plan.toml", "--plan")];
+        option.into_iter().find(|(ending, _)| name.ends_with(ending)).map(|(_, option)| option)
+    };
+    let mut found: Vec<_> = entries
+        .filter_map(|path| Some(format!("{} {}", option(&path)?, path.display()).replace(" ./", " ")))
+        .collect();
+    found.sort();
+    let help = match found.as_slice() {
+        [] => "--record takes a NAME.record.toml; `tidy-gate demo` writes one to look at".to_owned(),
+        found => format!("beside the file there is: {}", found.join(", ")),
+    };
+    Failure::usage("no record schema and no plan was named", help)
+}

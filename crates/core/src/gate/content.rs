@@ -1,0 +1,236 @@
+//! What columns hold, held against what fields ask: a column that does not fit its field, and fields that a column
+//! without one would fit. Content proposes; it never decides.
+
+use super::cells::{Cells, text_of};
+use super::program::{Program, Verdict};
+use super::writing::is_stored;
+use super::{Gate, Settings, opening};
+use crate::block::Block;
+use crate::catalogue::Code;
+use crate::finding::letter;
+use crate::headings::Paired;
+use crate::profile::{Class, Kinds};
+use crate::schema::Field;
+use crate::value::Picklist;
+use std::collections::HashMap;
+
+/// So many different values of a column are kept.
+const MOST: usize = 100;
+/// So few prove nothing.
+const FEW: usize = 3;
+
+/// Some of the different values of each column.
+#[derive(Debug)]
+pub struct Contents {
+    columns: Vec<Values>,
+    cells: Cells,
+    kinds: Kinds,
+}
+
+#[derive(Debug, Default)]
+struct Values {
+    /// The values, with whether a sheet stores each as what it looks like.
+    values: Vec<(String, bool)>,
+    known: HashMap<String, ()>,
+}
+
+/// How much of a column fits a field, in hundredths.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord)]
+pub struct Fit(pub usize);
+
+impl Contents {
+    /// Nothing seen yet.
+    #[must_use]
+    pub fn new(gate: &Gate) -> Self {
+        let columns = (0..gate.width()).map(|_| Values::default()).collect();
+        Self { columns, cells: Cells::default(), kinds: Kinds::new(gate.settings.today) }
+    }
+
+    /// Takes the values of a block.
+    pub fn look_at(&mut self, gate: &Gate, block: &Block) {
+        self.cells.short_rows_are_blank = gate.table.short_rows_are_blank;
+        self.cells.lay_out(block, gate.table.dialect, gate.width(), gate.probe);
+        for (number, column) in self.columns.iter_mut().enumerate() {
+            let reading = gate.columns.get(number).map(|column| &column.reading);
+            for row in 0..self.cells.len() {
+                if column.values.len() >= MOST {
+                    break;
+                }
+                let (start, end) = self.cells.cell(row, number);
+                let raw = block.buffer.get(start..end).unwrap_or_default();
+                let Ok(text) = text_of(raw, gate.table.dialect) else { continue };
+                let text = text.trim();
+                if reading.is_some_and(|reading| reading.is_blank(text)) || column.known.contains_key(text) {
+                    continue;
+                }
+                column.known.insert(text.to_owned(), ());
+                column.values.push((text.to_owned(), is_stored(raw, gate.table.dialect)));
+            }
+        }
+    }
+
+    /// How many different values of a column are known.
+    #[must_use]
+    pub fn count(&self, column: usize) -> usize {
+        self.columns.get(column).map_or(0, |values| values.values.len())
+    }
+
+    /// Columns of the suspected ones that do not fit their field, each with another column that would.
+    #[must_use]
+    pub fn misfits(&self, gate: &Gate, suspects: &[usize]) -> Vec<(usize, usize)> {
+        let fits_not = |column: usize| {
+            gate.columns.get(column).is_some_and(|column| tells_apart(&column.program))
+                && self.count(column) > 0
+                && self.loosely(gate, column, column) * 2 < 100
+        };
+        let misfits: Vec<usize> = suspects.iter().copied().filter(|column| fits_not(*column)).collect();
+        let other = |column: usize| {
+            let stands_elsewhere = |other: usize| match gate.pairing.columns.get(other) {
+                Some(Paired::Field { .. }) => misfits.contains(&other),
+                Some(Paired::Own | Paired::LeftOut) | None => false,
+                Some(_) => true,
+            };
+            let needed = self.count(column).min(FEW);
+            (0..self.columns.len())
+                .filter(|other| *other != column && stands_elsewhere(*other) && self.count(*other) >= needed)
+                .map(|other| (self.strictly(gate, other, column), other))
+                .filter(|(fit, _)| *fit >= 80)
+                .max_by_key(|(fit, other)| (*fit, usize::MAX - other))
+                .map(|found| found.1)
+        };
+        misfits.iter().filter_map(|column| Some((*column, other(*column)?))).collect()
+    }
+
+    /// Every paired column that does not fit its field, with another that would.
+    #[must_use]
+    pub fn all_misfits(&self, gate: &Gate) -> Vec<(usize, usize)> {
+        let paired: Vec<usize> = (0..gate.width()).filter(|column| gate.field(*column).is_some()).collect();
+        self.misfits(gate, &paired)
+    }
+
+    /// How many of a hundred values of a column fit the field of another.
+    fn strictly(&self, gate: &Gate, values: usize, field: usize) -> usize {
+        let Some(column) = gate.columns.get(field) else { return 0 };
+        self.share(values, |text, stored| fits(&column.program, text, stored, &gate.schema.picklists))
+    }
+
+    /// The same, where a number or a date in another notation fits too.
+    fn loosely(&self, gate: &Gate, values: usize, field: usize) -> usize {
+        let Some(column) = gate.columns.get(field) else { return 0 };
+        self.share(values, |text, stored| {
+            fits(&column.program, text, stored, &gate.schema.picklists)
+                || self.is_of_the_kind(&column.program, text)
+        })
+    }
+
+    fn is_of_the_kind(&self, program: &Program, text: &str) -> bool {
+        let class = self.kinds.class(text).0;
+        match program {
+            Program::Integer { .. } | Program::Decimal { .. } => {
+                matches!(class, Class::Integer | Class::Code | Class::Decimal | Class::CommaDecimal)
+                    || text.bytes().any(|byte| byte.is_ascii_digit()) && !text.contains(['-', '/', ':'])
+            }
+            Program::Date(_) => matches!(class, Class::Date(_) | Class::Datetime(_)),
+            _ => false,
+        }
+    }
+
+    fn share(&self, column: usize, fits: impl Fn(&str, bool) -> bool) -> usize {
+        let Some(values) = self.columns.get(column).filter(|values| !values.values.is_empty()) else {
+            return 0;
+        };
+        let count = values.values.iter().filter(|(text, stored)| fits(text, *stored)).count();
+        count * 100 / values.values.len()
+    }
+
+    /// How well a column would do as the column of a field; nothing where the field asks nothing that could tell, or
+    /// too few values are known.
+    #[must_use]
+    pub fn fit(&self, column: usize, probe: &FieldProbe, gate: &Gate) -> Option<Fit> {
+        let enough = self.count(column) >= if probe.is_listed { 1 } else { FEW };
+        (enough && probe.tells).then(|| {
+            Fit(self.share(column, |text, stored| {
+                fits(&probe.program, text, stored, &gate.schema.picklists)
+                    || self.is_of_the_kind(&probe.program, text)
+            }))
+        })
+    }
+}
+
+/// What a field asks, made ready to be held against columns.
+#[derive(Debug)]
+pub struct FieldProbe {
+    program: Program,
+    /// Whether it asks anything that could tell columns apart.
+    tells: bool,
+    /// Whether hardly another column could fit it by chance.
+    pub is_telling: bool,
+    is_listed: bool,
+}
+
+impl Gate {
+    /// What a field asks.
+    #[must_use]
+    pub fn probe_of(&self, number: usize, field: &Field) -> FieldProbe {
+        let Settings { dates, today, plan, .. } = &self.settings;
+        let program = Program::of(field, &self.schema, dates, *today, plan.reading(number));
+        let is_listed = matches!(program, Program::Picklist { .. });
+        let is_telling = match &program {
+            Program::Picklist { list, .. } => {
+                self.schema.picklists.get(*list).is_some_and(|list| !list.open && list.values.len() > 1)
+            }
+            Program::Text { rules, .. } => rules.pattern.is_some(),
+            Program::Date(_) | Program::Email { .. } => true,
+            _ => false,
+        };
+        FieldProbe { tells: tells_apart(&program), is_telling, is_listed, program }
+    }
+
+    /// What is said of a column that does not fit its field while another would.
+    #[must_use]
+    pub fn misfit_message(&self, column: usize, other: usize) -> String {
+        let title = self.field(column).map(opening::title).unwrap_or_default();
+        let heading = self.heading(other).filter(|heading| !heading.is_empty());
+        let heading = heading.map(|heading| format!(" (\"{heading}\")")).unwrap_or_default();
+        format!(
+            "most values under this heading do not fit {title}; those of column {}{heading} would: swapped or shifted \
+             columns",
+            letter(other)
+        )
+    }
+
+    /// The name of a column's field.
+    pub(crate) fn field_name(&self, column: usize) -> Option<String> {
+        self.field(column).map(|field| field.name.clone())
+    }
+}
+
+/// Whether the program asks more than that there be some text.
+fn tells_apart(program: &Program) -> bool {
+    match program {
+        Program::Free => false,
+        Program::Text { rules, .. } => rules.pattern.is_some(),
+        _ => true,
+    }
+}
+
+fn fits(program: &Program, text: &str, is_stored: bool, picklists: &[Picklist]) -> bool {
+    let given = super::program::Given { text, is_stored };
+    let verdict: Verdict = program.judge(given, picklists);
+    let is_misfit = |code| {
+        matches!(
+            code,
+            Code::IntegerBad
+                | Code::DecimalBad
+                | Code::DecimalMark
+                | Code::BooleanBad
+                | Code::DateBad
+                | Code::DateImpossible
+                | Code::DateAsNumber
+                | Code::EmailBad
+                | Code::OffList
+                | Code::PatternBroken
+        )
+    };
+    !verdict.codes().any(is_misfit)
+}

@@ -1,0 +1,63 @@
+//! Columns whose values do not fit their heading's field, while another column's do: swapped or shifted.
+
+use super::{BlockSource, Outcome};
+use crate::block::Block;
+use crate::catalogue::Code;
+use crate::gate::{Contents, Gate, at_heading};
+
+/// Adds the findings. The rows are looked at again only where most cells of a column were found not to fit.
+pub(super) fn settle<S: BlockSource>(gate: &Gate, source: &S, outcome: &mut Outcome) -> Result<(), S::Error> {
+    let mut bad = vec![0; gate.width()];
+    for ((column, code, _), tally) in outcome.tallies.iter() {
+        if let Some(slot) = column.checked_sub(1).and_then(|column| bad.get_mut(column))
+            && is_of_kind(code)
+        {
+            *slot += tally.count;
+        }
+    }
+    let suspects: Vec<usize> = bad
+        .iter()
+        .zip(&outcome.filled)
+        .enumerate()
+        .filter(|(_, (bad, filled))| **bad * 2 > **filled)
+        .map(|found| found.0)
+        .collect();
+    let Some(extent) = outcome.extents.blocks().first().filter(|_| !suspects.is_empty()) else {
+        return Ok(());
+    };
+    let mut block = Block::default();
+    source.again(extent, &mut block)?;
+    let mut contents = Contents::new(gate);
+    contents.look_at(gate, &block);
+    for (column, other) in contents.misfits(gate, &suspects) {
+        let finding = gate.table().placed(at_heading(
+            gate,
+            Code::ColumnMisfit,
+            column,
+            gate.misfit_message(column, other),
+        ));
+        let field = gate.field_name(column);
+        let finding = gate.told(crate::finding::Finding { field, ..finding });
+        let row = gate.table().heading_row.unwrap_or_default();
+        outcome.tallies.count(column + 1, Code::ColumnMisfit, finding.level, row);
+        outcome.kept.push(finding.clone());
+        outcome.late.push(finding);
+    }
+    outcome.late.sort_by_key(crate::finding::Finding::order);
+    Ok(())
+}
+
+/// Whether a code says that a value is none of its kind, list or form.
+fn is_of_kind(code: Code) -> bool {
+    matches!(
+        code,
+        Code::IntegerBad
+            | Code::DecimalBad
+            | Code::BooleanBad
+            | Code::DateBad
+            | Code::DateAsNumber
+            | Code::EmailBad
+            | Code::OffList
+            | Code::PatternBroken
+    )
+}

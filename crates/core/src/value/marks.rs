@@ -1,0 +1,143 @@
+//! The marks inside numbers: which one begins the decimals, which one parts thousands.
+
+use std::borrow::Cow;
+
+/// What stands between the thousands of a number.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Default)]
+pub enum Group {
+    /// Nothing.
+    #[default]
+    None,
+    /// Any space that is used so.
+    Space,
+    /// Either apostrophe.
+    Apostrophe,
+    /// This character.
+    Mark(char),
+}
+
+impl Group {
+    fn takes(self, c: char) -> bool {
+        match self {
+            Self::None => false,
+            Self::Space => matches!(c, ' ' | '\u{A0}' | '\u{2009}' | '\u{202F}' | '\u{2007}'),
+            Self::Apostrophe => matches!(c, '\'' | '\u{2019}'),
+            Self::Mark(mark) => c == mark,
+        }
+    }
+}
+
+/// How numbers are written, where that is stated.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub struct Marks {
+    /// What begins the decimals.
+    pub decimal: char,
+    /// What parts the thousands.
+    pub group: Group,
+}
+
+impl Default for Marks {
+    fn default() -> Self {
+        Self { decimal: '.', group: Group::None }
+    }
+}
+
+impl Marks {
+    /// The same number with a point and without grouping; nothing when the marks do not stand as they must. Signs
+    /// stay where they are.
+    #[must_use]
+    pub fn plain<'a>(&self, text: &'a str) -> Option<Cow<'a, str>> {
+        if *self == Self::default() || text.bytes().all(|byte| byte.is_ascii_digit()) {
+            return Some(Cow::Borrowed(text));
+        }
+        let is_sign = |c: char| matches!(c, '(' | ')' | '+' | '-' | '\u{2212}');
+        let body = text.trim_matches(is_sign);
+        let at = text.find(body)?;
+        let (whole, part) = match body.split_once(self.decimal) {
+            Some((whole, part)) => (whole, Some(part)),
+            None => (body, None),
+        };
+        let digits = |text: &str| text.bytes().all(|byte| byte.is_ascii_digit());
+        if !part.is_none_or(digits) {
+            return None;
+        }
+        let mut plain = text.get(..at)?.to_owned();
+        let mut groups = whole.split(|c| self.group.takes(c));
+        let first = groups.next().unwrap_or_default();
+        let rest: Vec<&str> = groups.collect();
+        if !digits(first) || !rest.iter().all(|group| digits(group)) {
+            return None;
+        }
+        if let Some((last, inner)) = rest.split_last() {
+            // Thousands, or as in India hundreds of thousands.
+            let fits = (1..=3).contains(&first.len())
+                && last.len() == 3
+                && inner.iter().all(|group| matches!(group.len(), 2 | 3));
+            if !fits {
+                return None;
+            }
+        }
+        plain.push_str(first);
+        rest.iter().for_each(|group| plain.push_str(group));
+        if let Some(part) = part {
+            plain.push('.');
+            plain.push_str(part);
+        }
+        plain.push_str(text.get(at + body.len()..)?);
+        Some(Cow::Owned(plain))
+    }
+
+    /// The marks the other way round, under which a text may read well.
+    #[must_use]
+    pub fn turned(&self) -> Self {
+        let decimal = if self.decimal == ',' { '.' } else { ',' };
+        let group = match self.group {
+            Group::Mark(_) => Group::Mark(self.decimal),
+            other => other,
+        };
+        Self { decimal, group }
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::value::Number;
+    use proptest::prelude::*;
+
+    #[test]
+    fn marks_are_read_where_they_may_stand() {
+        let comma = Marks { decimal: ',', group: Group::Mark('.') };
+        let space = Marks { decimal: ',', group: Group::Space };
+        let swiss = Marks { decimal: '.', group: Group::Apostrophe };
+        for (marks, text, wanted) in [
+            (comma, "1.234,5", Some("1234.5")),
+            (comma, "-1.234", Some("-1234")),
+            (comma, "(12,50)", Some("(12.50)")),
+            (comma, "12.5", None),
+            (comma, "1234.567,0", None),
+            (comma, "1.23.456", None),
+            (comma, "12.34.567,8", Some("1234567.8")),
+            (space, "1\u{202F}234\u{A0}567,25-", Some("1234567.25-")),
+            (swiss, "12\u{2019}345.6", Some("12345.6")),
+            (Marks { decimal: ',', group: Group::None }, "1,234,5", None),
+            (Marks::default(), "12.5", Some("12.5")),
+        ] {
+            assert_eq!(marks.plain(text).as_deref(), wanted, "{text}");
+        }
+    }
+
+    proptest! {
+        #[test]
+        fn no_text_makes_the_reader_panic_and_numbers_come_back(text in "[-+()0-9., '\u{2212}\u{A0}é]{0,14}", n in 0_u32..100_000_000) {
+            for group in [Group::None, Group::Space, Group::Apostrophe, Group::Mark('.')] {
+                let marks = Marks { decimal: ',', group };
+                let _ = (marks.plain(&text), marks.turned().plain(&text));
+                let written = format!("{},{:02}", n / 100, n % 100);
+                let plain = marks.plain(&written).unwrap();
+                let read = Number::decimal(&plain).unwrap().to_string();
+                prop_assert_eq!(read, Number::decimal(&format!("{}.{:02}", n / 100, n % 100)).unwrap().to_string());
+            }
+        }
+    }
+}

@@ -1,0 +1,42 @@
+//! A few words that match in any case.
+
+/// Words, compared in lower case.
+#[derive(Debug, Clone, Default, PartialEq, Eq)]
+pub struct FoldedWords {
+    words: Vec<String>,
+    longest: usize,
+}
+
+impl FoldedWords {
+    /// These words.
+    pub fn new<W: AsRef<str>>(words: impl IntoIterator<Item = W>) -> Self {
+        let words: Vec<String> = words.into_iter().map(|word| word.as_ref().trim().to_lowercase()).collect();
+        let longest = words.iter().map(String::len).max().unwrap_or(0);
+        Self { words, longest }
+    }
+
+    /// Whether the text, trimmed, is one of them.
+    #[must_use]
+    pub fn holds(&self, text: &str) -> bool {
+        // In lower case a text may take a third of its bytes, or some more.
+        if text.len() > 3 * self.longest {
+            return false;
+        }
+        if text.is_ascii() {
+            return self.words.iter().any(|word| word.eq_ignore_ascii_case(text));
+        }
+        let folded = text.to_lowercase();
+        self.words.contains(&folded)
+    }
+
+    /// The words, in lower case.
+    pub fn iter(&self) -> impl Iterator<Item = &str> {
+        self.words.iter().map(String::as_str)
+    }
+
+    /// Whether there are none.
+    #[must_use]
+    pub fn is_empty(&self) -> bool {
+        self.words.is_empty()
+    }
+}
