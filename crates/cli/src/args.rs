@@ -23,6 +23,8 @@ pub(crate) enum Command {
     Check(CheckArgs),
     /// What a file holds: its layout, its columns, a few rows
     Peek(PeekArgs),
+    /// Which column is which field, how sure that is, and a plan that keeps it
+    Match(MatchArgs),
     /// What a finding means, why it matters, how to put it right
     Explain(ExplainArgs),
     /// Write the demo data into a folder and walk through a check on it
@@ -208,6 +210,66 @@ pub(crate) struct PeekArgs {
     /// The form of what is shown
     #[arg(long, value_enum, default_value_t = FormatArg::Text)]
     pub(crate) format: FormatArg,
+
+    #[command(flatten)]
+    pub(crate) layout: LayoutArgs,
+}
+
+const MATCH_EXAMPLES: &str = "\
+Examples, on the demo data (`tidy-gate demo` writes it):
+  tidy-gate match ward-7-survey.csv --record tree.record.toml
+  tidy-gate match ward-7-survey.csv --record tree.record.toml --leave-out Surveyor --save ward-7.plan.toml";
+
+#[derive(Debug, Args)]
+#[command(after_help = MATCH_EXAMPLES)]
+pub(crate) struct MatchArgs {
+    /// The file whose columns are paired: delimited text, a workbook or JSON
+    #[arg(value_name = "FILE")]
+    pub(crate) file: PathBuf,
+
+    /// The record schema with the fields
+    #[arg(long, short, value_name = "RECORD")]
+    pub(crate) record: Option<PathBuf>,
+
+    /// The plan to begin with
+    #[arg(long, short, value_name = "PLAN")]
+    pub(crate) plan: Option<PathBuf>,
+
+    /// Write the plan here, NAME.plan.toml; one that is there is changed, its comments and order stay
+    #[arg(long, value_name = "PLAN")]
+    pub(crate) save: Option<PathBuf>,
+
+    /// Pair a column with a field; the column by its heading, or as @K by its letter
+    #[arg(long = "set", value_name = "HEADING=FIELD", help_heading = "What to decide")]
+    pub(crate) sets: Vec<String>,
+
+    /// Leave a column out on purpose; by its heading, or as @K by its letter
+    #[arg(long, value_name = "HEADING", help_heading = "What to decide")]
+    pub(crate) leave_out: Vec<String>,
+
+    /// A value for the blank cells of a field, or for a field without a column, when adding
+    #[arg(long = "default", value_name = "FIELD=VALUE", help_heading = "What to decide")]
+    pub(crate) defaults: Vec<String>,
+
+    /// Ask, column by column, what is not sure; on a terminal only
+    #[arg(long, help_heading = "What to decide")]
+    pub(crate) ask: bool,
+
+    /// What loading the file would do to the target [default: the plan's, else add]
+    #[arg(long, value_enum)]
+    pub(crate) mode: Option<ModeArg>,
+
+    /// Look at all of a large file instead of its beginning
+    #[arg(long)]
+    pub(crate) all: bool,
+
+    /// The form of what is shown
+    #[arg(long, value_enum, default_value_t = FormatArg::Text)]
+    pub(crate) format: FormatArg,
+
+    /// Overwrite a file at --save that is not the plan to begin with
+    #[arg(long)]
+    pub(crate) force: bool,
 
     #[command(flatten)]
     pub(crate) layout: LayoutArgs,

@@ -1,7 +1,9 @@
-//! One file a command.
+//! One file a command, and what several of them need.
 
 pub(crate) mod check;
 pub(crate) mod demo;
 pub(crate) mod explain;
+pub(crate) mod look;
+pub(crate) mod matching;
 pub(crate) mod peek;
 pub(crate) mod setup;

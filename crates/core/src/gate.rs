@@ -250,6 +250,15 @@ impl Gate {
         &self.opening
     }
 
+    /// Whether a file must have a column for a field: it belongs to the key, or is needed in this mode and has no
+    /// default.
+    #[must_use]
+    pub fn is_needed(&self, number: usize) -> bool {
+        let Some(field) = self.schema.fields.get(number) else { return false };
+        let is_stop = blank_level(field, self.settings.mode) == Some(Level::Stop) && !field.read_only;
+        self.schema.key.contains(&number) || is_stop
+    }
+
     /// Whether every row is held, whatever is in it.
     #[must_use]
     pub fn holds_all(&self) -> bool {

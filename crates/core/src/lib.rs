@@ -10,6 +10,7 @@ pub mod finding;
 pub mod gate;
 pub mod headings;
 pub mod likeness;
+pub mod matching;
 pub mod order;
 pub mod plan;
 pub mod profile;

@@ -5,9 +5,9 @@ mod columns;
 mod edit;
 pub mod raw;
 
-pub use check::{delimiter_of, is_permitted};
+pub use check::{delimiter_of, is_permitted, place};
 pub use columns::{ColumnName, PlanColumn, PlanPairing};
-pub use edit::{PlanEdit, edited};
+pub use edit::{EMPTY, PlanEdit, edited};
 
 use crate::catalogue::{Code, Level};
 use crate::fault::Fault;

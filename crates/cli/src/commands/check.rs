@@ -18,7 +18,7 @@ use tidy_gate_files::{
 pub(crate) fn run(args: &CheckArgs) -> anyhow::Result<Ended> {
     let (report, written) = check(args)?;
     let text = match args.format {
-        FormatArg::Json => json::report(&report)?,
+        FormatArg::Json => json::pretty(&report)?,
         FormatArg::Text => {
             let context = text::Context::new(args, &written);
             text::report(&report, &context, crate::terminal::width())

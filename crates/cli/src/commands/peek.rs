@@ -1,32 +1,20 @@
 //! `peek`: what a file holds, before anything is asked of it.
 
 use super::check::{facts, tool};
+use super::look::{Look, Profiled, is_sensitive};
 use super::setup::{local_date, read_schema};
 use crate::Ended;
 use crate::args::{FormatArg, PeekArgs};
-use crate::interrupt::INTERRUPTED;
-use crate::progress::Progress;
 use crate::render::{self, json, text};
-use encoding_rs::Encoding;
-use tidy_gate_core::block::Block;
-use tidy_gate_core::gate::{Gate, Mode, Settings};
-use tidy_gate_core::headings::Paired;
-use tidy_gate_core::plan::PlanFile;
-use tidy_gate_core::profile::{
-    LayoutReport, PeekColumn, PeekReport, PeekRow, PeekRows, Profiler, RowLook, SheetReport,
-};
-use tidy_gate_core::report::{RecordFacts, columns};
-use tidy_gate_core::run::{BlockSource, Watch};
-use tidy_gate_core::schema::RecordSchema;
-use tidy_gate_files::{Error, Fact, How, Input, ReadOptions, Sheet, TextFile};
-
-/// So many bytes of text are looked at, unless all are asked for.
-const SAMPLE: u64 = 4 << 20;
+use tidy_gate_core::gate::{Mode, Settings};
+use tidy_gate_core::profile::{LayoutReport, PeekReport, PeekRow, PeekRows, RowLook, SheetReport};
+use tidy_gate_core::report::RecordFacts;
+use tidy_gate_files::{Fact, How, Sheet, TextFile};
 
 pub(crate) fn run(args: &PeekArgs) -> anyhow::Result<Ended> {
     let report = look(args)?;
     let text = match args.format {
-        FormatArg::Json => json::peek(&report)?,
+        FormatArg::Json => json::pretty(&report)?,
         FormatArg::Text => text::peek::report(&report, &text::peek::named(args), crate::terminal::width()),
     };
     render::to_stdout(&text)?;
@@ -35,29 +23,22 @@ pub(crate) fn run(args: &PeekArgs) -> anyhow::Result<Ended> {
 
 fn look(args: &PeekArgs) -> anyhow::Result<PeekReport> {
     let schema = args.record.as_deref().map(read_schema).transpose()?.map(|read| read.0);
-    let mut options = args.layout.options(&PlanFile::default());
-    let read = loop {
-        match read(args, &options, schema.as_ref()) {
-            // The file began with ASCII alone; now that more is known of it, it is read anew.
-            Err(Error::OtherEncoding { encoding, .. }) if options.turned_to.is_none() => {
-                options.turned_to = Encoding::for_label(encoding.as_bytes());
-            }
-            read => break read?,
-        }
+    let settings = Settings::plain(Mode::Add, local_date());
+    let look = Look {
+        file: &args.file,
+        layout: &args.layout,
+        schema: schema.as_ref(),
+        settings: &settings,
+        all: args.all,
+        rows: usize::from(args.rows),
     };
-    let Read { file, gate, profiler, is_whole, text_read, total_row } = read;
+    let seen = look.look()?.profiled();
+    let columns = seen.columns(&seen.gate);
+    let Profiled { file, gate, rows, is_whole, text_read, total_row, .. } = seen;
     let record = schema.as_ref().map(RecordFacts::of);
-    let (profiles, rows) = profiler.finish();
-    let is_sensitive = |column: usize| match gate.pairing().columns.get(column) {
-        Some(Paired::Field { field, .. }) => {
-            gate.schema().fields.get(*field).is_some_and(|field| field.sensitive)
-        }
-        _ => false,
-    };
-    let filled: Vec<u64> = profiles.iter().map(|profile| profile.filled).collect();
     let estimated = estimate(&file, is_whole, rows.rows, text_read);
     let first_rows = rows.first.iter().map(|(row, cells)| {
-        let cell = |(column, cell): (usize, &String)| match is_sensitive(column) && !cell.is_empty() {
+        let cell = |(column, cell): (usize, &String)| match is_sensitive(&gate, column) && !cell.is_empty() {
             true => tidy_gate_core::finding::MASK.to_owned(),
             false => cell.clone(),
         };
@@ -72,61 +53,8 @@ fn look(args: &PeekArgs) -> anyhow::Result<PeekReport> {
         sheets: file.sheets().iter().map(|sheet| sheet_report(sheet, &file, &rows, is_whole)).collect(),
         first_rows: first_rows.collect(),
         rows: PeekRows::new(&rows, is_whole, estimated),
-        columns: columns(&gate, &filled)
-            .into_iter()
-            .zip(profiles)
-            .enumerate()
-            .map(|(number, (column, profile))| PeekColumn::new(column, profile, is_sensitive(number)))
-            .collect(),
+        columns,
     })
-}
-
-/// A file and what was seen of it.
-struct Read {
-    file: TextFile,
-    gate: Gate,
-    profiler: Profiler,
-    is_whole: bool,
-    /// How many bytes of text were looked at.
-    text_read: u64,
-    /// The last row, if it looks like a total.
-    total_row: Option<u64>,
-}
-
-fn read(args: &PeekArgs, options: &ReadOptions, schema: Option<&RecordSchema>) -> Result<Read, Error> {
-    let input = Input::open(&args.file)?;
-    let sheet = args.layout.sheet.as_deref();
-    let file = TextFile::open_sheet(input, sheet, options, schema, false, &INTERRUPTED)?;
-    let table = file.table();
-    let profiler = Profiler::new(table.headings.len(), table.dialect, usize::from(args.rows), local_date());
-    let profiler = profiler.filling_short_rows(table.short_rows_are_blank);
-    let progress = Progress::new(file.size());
-    let settings = Settings::plain(Mode::Add, local_date());
-    let gate = Gate::new(schema.cloned().unwrap_or_else(RecordSchema::empty), settings, table.clone());
-    let mut read = Read { profiler, is_whole: true, text_read: 0, total_row: None, file, gate };
-    let (mut block, mut is_ascii) = (Block::default(), true);
-    while read.file.next(&mut block)? {
-        if is_ascii && !block.content().is_ascii() {
-            is_ascii = false;
-            if std::str::from_utf8(block.content()).is_err()
-                && let Some(error) = read.file.other_encoding(&block.extent())
-            {
-                return Err(error);
-            }
-        }
-        if read.gate.may_be_total(&block) {
-            read.total_row = Some(block.first_row);
-        } else {
-            read.profiler.look_at(&block);
-        }
-        read.text_read = block.offset + block.len as u64;
-        progress.judged(read.profiler.rows(), read.text_read);
-        if !args.all && read.text_read >= SAMPLE && !block.last {
-            read.is_whole = false;
-            break;
-        }
-    }
-    Ok(read)
 }
 
 /// A sheet; of the one that was read to its end, its rows and columns too.

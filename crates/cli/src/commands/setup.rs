@@ -78,6 +78,11 @@ pub(crate) struct Stated {
 }
 
 impl Stated {
+    /// The day of the run.
+    pub(crate) fn today(&self) -> Date {
+        self.today
+    }
+
     pub(crate) fn read(dates: &[String], today: Option<&String>) -> Result<Self, Failure> {
         Ok(Self { dates: dates.iter().map(pattern).collect::<Result<_, _>>()?, today: day(today)? })
     }
@@ -140,7 +145,7 @@ fn no_record_in(plan: &Path) -> anyhow::Error {
 }
 
 /// Says which record schemas and plans stand beside the file.
-fn nothing_named(file: &Path) -> Failure {
+pub(crate) fn nothing_named(file: &Path) -> Failure {
     let folder = file.parent().filter(|folder| !folder.as_os_str().is_empty()).unwrap_or(Path::new("."));
     let entries = std::fs::read_dir(folder).into_iter().flatten().flatten().map(|entry| entry.path());
     let option = |path: &Path| {

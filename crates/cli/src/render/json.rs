@@ -1,14 +1,8 @@
-//! The report for programs.
+//! What programs read.
 
-use tidy_gate_core::profile::PeekReport;
-use tidy_gate_core::report::Report;
+use serde::Serialize;
 
-/// The report of format 1.
-pub(crate) fn report(report: &Report) -> Result<String, serde_json::Error> {
-    serde_json::to_string_pretty(report).map(|text| text + "\n")
-}
-
-/// What a file holds, of format 1.
-pub(crate) fn peek(report: &PeekReport) -> Result<String, serde_json::Error> {
+/// A report as JSON, in lines.
+pub(crate) fn pretty<T: Serialize>(report: &T) -> Result<String, serde_json::Error> {
     serde_json::to_string_pretty(report).map(|text| text + "\n")
 }

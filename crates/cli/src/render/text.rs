@@ -3,6 +3,7 @@
 
 mod columns;
 mod groups;
+pub(crate) mod matching;
 mod next;
 pub(crate) mod peek;
 

@@ -75,6 +75,12 @@ impl Contents {
         self.columns.get(column).map_or(0, |values| values.values.len())
     }
 
+    /// A few of a column's values.
+    pub fn first(&self, column: usize) -> impl Iterator<Item = &str> {
+        let values = self.columns.get(column).map(|values| values.values.as_slice()).unwrap_or_default();
+        values.iter().take(3).map(|value| value.0.as_str())
+    }
+
     /// Columns of the suspected ones that do not fit their field, each with another column that would.
     #[must_use]
     pub fn misfits(&self, gate: &Gate, suspects: &[usize]) -> Vec<(usize, usize)> {

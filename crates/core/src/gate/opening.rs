@@ -1,6 +1,6 @@
 //! What is known from the headings alone, before any row.
 
-use super::{Gate, blank_level};
+use super::Gate;
 use crate::catalogue::{Code, Level, entry};
 use crate::finding::{Finding, letter};
 use crate::headings::{Paired, loose};
@@ -119,7 +119,7 @@ fn of_column(gate: &Gate, column: usize) -> Option<Finding> {
 fn missing(gate: &Gate, number: usize) -> Option<Finding> {
     let field = gate.schema.fields.get(number)?;
     let is_key = gate.schema.key.contains(&number);
-    let needed = is_key || blank_level(field, gate.settings.mode) == Some(Level::Stop) && !field.read_only;
+    let needed = gate.is_needed(number);
     let has_column = gate.pairing.column_of.get(number).copied().flatten().is_some();
     let is_gone = gate.pairing.gone.iter().any(|named| named.field == Some(number));
     if !needed || has_column || is_gone || gate.pairing.shared.contains(&number) {

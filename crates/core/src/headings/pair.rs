@@ -225,27 +225,61 @@ fn is_blank(heading: &str) -> bool {
 
 /// Up to two fields with a word like the heading; fields without a column before those that have one.
 fn nearest(heading: &str, fields: &[Field], column_of: &[Option<usize>]) -> Vec<usize> {
-    let form = loose(heading);
-    let mut likely: Vec<(bool, f64, usize)> = fields
-        .iter()
-        .enumerate()
-        .filter_map(|(number, field)| {
-            let words = [&field.name, &field.label].into_iter().chain(&field.also);
-            let best = words.map(|word| alike(&form, &loose(word))).fold(0.0, f64::max);
-            let has_column = column_of.get(number).copied().flatten().is_some();
-            (best >= 0.7).then_some((has_column, best, number))
-        })
+    let mut likely: Vec<(bool, f64, usize)> = likely(heading, fields)
+        .into_iter()
+        .map(|(number, best)| (column_of.get(number).copied().flatten().is_some(), best, number))
         .collect();
     likely.sort_by(|a, b| a.0.cmp(&b.0).then(b.1.total_cmp(&a.1)).then(a.2.cmp(&b.2)));
     let open_ones = likely.iter().filter(|found| !found.0).count();
     likely.into_iter().take(if open_ones > 0 { open_ones.min(2) } else { 1 }).map(|found| found.2).collect()
 }
 
+/// The fields with a word like the heading, each with how alike the two are.
+#[must_use]
+pub fn likely(heading: &str, fields: &[Field]) -> Vec<(usize, f64)> {
+    let form = loose(heading);
+    if form.is_empty() {
+        return Vec::new();
+    }
+    let best = |field: &Field| {
+        let words = [&field.name, &field.label].into_iter().chain(&field.also);
+        words.map(|word| alike(&form, &loose(word))).fold(0.0, f64::max)
+    };
+    let all = fields.iter().enumerate().map(|(number, field)| (number, best(field)));
+    all.filter(|found| found.1 >= NEAR).collect()
+}
+
+/// From here on a heading is like another.
+const NEAR: f64 = 0.7;
+
 /// How alike two loose headings are; one that begins the other counts as near ("cond" for "condition").
 fn alike(one: &str, other: &str) -> f64 {
     let (short, long) = if one.len() < other.len() { (one, other) } else { (other, one) };
     let begins = short.chars().count() >= 3 && long.starts_with(short);
-    likeness(one, other).max(if begins { 0.75 } else { 0.0 })
+    let begins = if begins { 0.75 } else { 0.0 };
+    if may_be_alike(short, long) { likeness(one, other).max(begins) } else { begins }
+}
+
+/// Whether two words can be alike at all: two that share few letters need not be compared.
+fn may_be_alike(short: &str, long: &str) -> bool {
+    if !short.is_ascii() || !long.is_ascii() {
+        return true;
+    }
+    let mut letters = [0_i32; 128];
+    let count = |letters: &mut [i32; 128], byte: u8, by: i32| {
+        if let Some(slot) = letters.get_mut(usize::from(byte)) {
+            *slot += by;
+        }
+    };
+    long.bytes().for_each(|byte| count(&mut letters, byte, 1));
+    short.bytes().for_each(|byte| count(&mut letters, byte, -1));
+    let (missing, surplus) = letters.iter().fold((0, 0), |(missing, surplus), n| {
+        if *n > 0 { (missing + n, surplus) } else { (missing, surplus - n) }
+    });
+    // Each edit puts right one letter at most.
+    let edits = usize::try_from(missing.max(surplus)).unwrap_or(usize::MAX);
+    let shared = short.len().saturating_sub(usize::try_from(surplus).unwrap_or(usize::MAX));
+    edits * 10 <= long.len() * 4 || shared * 10 >= short.len() * 7
 }
 
 /// The words that name the fields of a record, for asking how well a row of cells does as headings.

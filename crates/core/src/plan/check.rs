@@ -346,7 +346,8 @@ fn columns(raw: &RawPlan, schema: &RecordSchema, faults: &mut Vec<Fault>) -> Vec
 }
 
 /// The column that a number or a letter names, from 0.
-fn place(name: &str) -> Option<usize> {
+#[must_use]
+pub fn place(name: &str) -> Option<usize> {
     if let Ok(number) = name.parse::<usize>() {
         return number.checked_sub(1);
     }

@@ -1,0 +1,258 @@
+//! Which column is which field, for people: each with how it was paired, then what is still open, then what to do.
+
+use super::{Context, counted, form, part, size};
+use crate::args::MatchArgs;
+use crate::render::text::{command_lines, program, quoted};
+use crate::terminal::{BAD, CARE, FAINT, GOOD, HEAD, VALUE, columns, cut, padded, paint, shown};
+use tidy_gate_core::finding::Finding;
+use tidy_gate_core::headings::How;
+use tidy_gate_core::matching::{MatchColumn, MatchReport, OpenField};
+
+/// So many fields without a column that are not needed are named one by one.
+const MOST_FIELDS: usize = 12;
+
+/// Draws the report for a width in columns.
+pub(crate) fn report(report: &MatchReport, args: &MatchArgs, width: usize) -> String {
+    let mut lines = head(report, args, width);
+    for finding in &report.findings {
+        lines.extend(told(finding, width));
+    }
+    lines.extend(columns_of(report, width));
+    lines.extend(fields(report, width));
+    lines.extend(next(report, args, width));
+    lines.iter().map(|line| format!("{}\n", line.trim_end())).collect()
+}
+
+fn head(report: &MatchReport, args: &MatchArgs, width: usize) -> Vec<String> {
+    let facts = &report.file;
+    let where_headings = facts.heading_row.map(|row| format!(", headings in row {row}")).unwrap_or_default();
+    let form = format!("{}, {}{where_headings}", size(facts.bytes), form(facts));
+    let version = report.record.version.as_ref().map(|version| format!(" {version}")).unwrap_or_default();
+    let record = format!("{} ({}{version})", report.record.label, report.record.name);
+    let plan = report.plan.as_ref().map(|plan| format!("plan {}", shown(plan))).unwrap_or_default();
+    vec![
+        String::new(),
+        format!(
+            " {}  {}",
+            paint(&cut(&args.file.display().to_string(), width / 2), HEAD),
+            paint(&form, FAINT)
+        ),
+        format!(" {}  {}", shown(&record), paint(&plan, FAINT)),
+    ]
+}
+
+fn told(finding: &Finding, width: usize) -> Vec<String> {
+    let suggestion =
+        finding.suggestion.as_ref().map(|suggestion| format!("; perhaps {suggestion}")).unwrap_or_default();
+    let text = format!("{}: {}{suggestion}", finding.code, finding.message);
+    let style = super::level_style(finding.level);
+    textwrap::wrap(&shown(&text), width.saturating_sub(2))
+        .iter()
+        .enumerate()
+        .flat_map(|(number, line)| {
+            let air = (number == 0).then(String::new);
+            air.into_iter().chain([format!(" {}", paint(line, style))])
+        })
+        .collect()
+}
+
+/// How a pairing came about, in words.
+fn why(column: &MatchColumn) -> (&'static str, String) {
+    let column = &column.column.column;
+    let why = |how| match how {
+        How::Name => "its name",
+        How::Label => "its label",
+        How::Also => "another heading of it",
+        How::Plan => "the plan says so",
+        How::Position => "its place",
+        How::LeftOut => "left out on purpose",
+        How::Likeness | How::Content | How::None => "",
+    };
+    if column.field.is_some() {
+        return ("→", why(column.how).to_owned());
+    }
+    match (column.how, column.proposals.first()) {
+        (How::LeftOut, _) => ("×", why(How::LeftOut).to_owned()),
+        (_, Some(proposal)) => ("?", proposal.why.clone()),
+        (_, None) if column.filled == 0 => ("×", "holds nothing".to_owned()),
+        (_, None) => ("×", "no field is like it".to_owned()),
+    }
+}
+
+fn columns_of(report: &MatchReport, width: usize) -> Vec<String> {
+    let there = report.columns.iter().filter(|column| {
+        let column = &column.column.column;
+        !column.heading.is_empty() || column.filled > 0 || column.field.is_some()
+    });
+    let there: Vec<&MatchColumn> = there.collect();
+    let count = |mark: &str| there.iter().filter(|column| why(column).0 == mark).count() as u64;
+    let aside = format!(
+        "{}; {}; {}",
+        counted(count("→"), "is paired", "are paired"),
+        counted(count("?"), "is likely, and yours to decide", "are likely, and yours to decide"),
+        counted(count("×"), "is left out", "are left out")
+    );
+    let mut lines = part("Columns", &aside).to_vec();
+    let heading = |column: &MatchColumn| match column.column.column.heading.as_str() {
+        "" => "(no heading)".to_owned(),
+        heading => cut(heading, 28),
+    };
+    let field = |column: &MatchColumn| {
+        let column = &column.column.column;
+        let fields: Vec<_> = column.proposals.iter().map(|proposal| shown(&proposal.field)).collect();
+        column.field.as_ref().map_or_else(|| fields.join(" or "), |field| shown(field))
+    };
+    let letters = there.iter().map(|column| column.column.column.letter.len()).max().unwrap_or(1);
+    let widest = there.iter().map(|column| columns(&heading(column))).max().unwrap_or(0);
+    let broadest = there.iter().map(|column| columns(&cut(&field(column), 30))).max().unwrap_or(0);
+    for column in &there {
+        let (mark, why) = why(column);
+        let (mark, style) = match mark {
+            "→" => (paint(mark, GOOD), GOOD),
+            "?" => (paint(mark, CARE), CARE),
+            _ => (paint(mark, FAINT), FAINT),
+        };
+        let start = format!(
+            " {}  {}  {mark} {}  ",
+            paint(&padded(&column.column.column.letter, letters), FAINT),
+            paint(&padded(&heading(column), widest), HEAD),
+            paint(&padded(&cut(&field(column), 30), broadest), style)
+        );
+        let used = 1 + letters + 2 + widest + 2 + 2 + broadest + 2;
+        let profile = profile(column);
+        let room = width.saturating_sub(used);
+        let profile = if columns(&why) + columns(&profile) + 3 <= room { profile } else { String::new() };
+        lines.push(format!("{start}{}  {}", cut(&why, room), paint(&profile, FAINT)));
+        if column.column.column.field.is_none() && column.column.column.how != How::LeftOut {
+            let examples: Vec<String> =
+                column.column.examples.iter().map(|example| cut(example, 24)).collect();
+            if !examples.is_empty() {
+                let indent = " ".repeat(letters + 3);
+                lines.push(format!(
+                    "{indent}{}",
+                    paint(&cut(&examples.join(" · "), width.saturating_sub(letters + 4)), VALUE)
+                ));
+            }
+        }
+        if let Some(misfit) = &column.misfit {
+            for line in textwrap::wrap(&shown(misfit), width.saturating_sub(letters + 4).max(20)) {
+                lines.push(format!("{}{}", " ".repeat(letters + 3), paint(&line, BAD)));
+            }
+        }
+    }
+    lines
+}
+
+/// What the column holds, in a few words.
+fn profile(column: &MatchColumn) -> String {
+    let column = &column.column;
+    match (&column.kind, column.distinct) {
+        (None, _) => String::new(),
+        (Some(kind), Some(distinct)) => format!("{kind}, {}", counted(distinct, "value", "values")),
+        (Some(kind), None) => format!("{kind}, over 1,000 values"),
+    }
+}
+
+fn fields(report: &MatchReport, width: usize) -> Vec<String> {
+    let open = &report.fields_without_column;
+    if open.is_empty() {
+        return Vec::new();
+    }
+    let (needed, others): (Vec<&OpenField>, Vec<&OpenField>) = open.iter().partition(|field| field.needed);
+    let aside = match needed.len() {
+        0 => "none of them is needed".to_owned(),
+        n => format!("{} needed", counted(n as u64, "is", "are")),
+    };
+    let mut lines = part("Fields without a column", &aside).to_vec();
+    let widest = open.iter().map(|field| columns(&cut(&field.field, 28))).max().unwrap_or(0);
+    for field in &needed {
+        lines.push(format!(
+            " {} {}  {}",
+            paint("!", BAD),
+            paint(&padded(&cut(&field.field, 28), widest), BAD),
+            cut(&format!("{}: a record cannot be loaded without it", field.label), width.saturating_sub(widest + 6))
+        ));
+    }
+    let shown_ones = if others.len() > MOST_FIELDS { MOST_FIELDS - 1 } else { others.len() };
+    for field in others.iter().take(shown_ones) {
+        let mut about = field.label.clone();
+        about.extend(field.default.iter().map(|default| format!(", filled with {default}")));
+        if field.required == "advised" {
+            about.push_str(", advised");
+        }
+        let about = cut(&about, width.saturating_sub(widest + 6));
+        lines.push(format!("   {}  {}", padded(&cut(&field.field, 28), widest), paint(&about, FAINT)));
+    }
+    let hidden = others.len() - shown_ones;
+    if hidden > 0 {
+        let text = format!("and {}; --format json has all", counted(hidden as u64, "more", "more"));
+        lines.push(format!("   {}", paint(&text, FAINT)));
+    }
+    lines
+}
+
+fn next(report: &MatchReport, args: &MatchArgs, width: usize) -> Vec<String> {
+    let mut lines = part("Next", "").to_vec();
+    let program = program();
+    let file = quoted(&args.file.display().to_string());
+    if let Some(saved) = &report.saved {
+        lines.push(format!("   Written: {}", shown(saved)));
+    }
+    let mut decisions = Vec::new();
+    for column in &report.columns {
+        let column = &column.column.column;
+        if column.field.is_some() || column.how == How::LeftOut || column.filled == 0 {
+            continue;
+        }
+        let name = match column.heading.as_str() {
+            "" => format!("@{}", column.letter),
+            heading => heading.to_owned(),
+        };
+        decisions.push(match column.proposals.first() {
+            Some(proposal) => format!("--set {}", quoted(&format!("{name}={}", proposal.field))),
+            None => format!("--leave-out {}", quoted(&name)),
+        });
+    }
+    let base = Context::plan_words(args);
+    let mut step = |text: &str, command: String| {
+        lines.extend(textwrap::wrap(text, width.saturating_sub(3)).iter().map(|line| format!("   {line}")));
+        lines.extend(command_lines(&shown(&command), width));
+    };
+    if !decisions.is_empty() {
+        let save = args.save.as_ref().map_or_else(|| default_plan(args), |path| path.display().to_string());
+        step(
+            "Look at what is likely; if it is right, keep it in a plan (or go through it with --ask):",
+            format!("{program} match {file}{base} {} --save {}", decisions.join(" "), quoted(&save)),
+        );
+    }
+    match &report.saved {
+        Some(saved) => step(
+            "Check the file by its plan:",
+            format!("{program} check {file} --plan {}", quoted(saved)),
+        ),
+        None if decisions.is_empty() => {
+            step("Every column is decided. Check the file:", format!("{program} check {file}{base}"));
+        }
+        None => {}
+    }
+    lines
+}
+
+/// The name of a plan for the file, beside it.
+fn default_plan(args: &MatchArgs) -> String {
+    let stem = args.file.file_stem().unwrap_or_default().to_string_lossy().into_owned();
+    args.file.with_file_name(format!("{stem}.plan.toml")).display().to_string()
+}
+
+impl Context {
+    /// The record schema and the plan as they were named.
+    fn plan_words(args: &MatchArgs) -> String {
+        let named = [("record", &args.record), ("plan", &args.plan)];
+        let word = |(option, path): &(&str, &Option<std::path::PathBuf>)| {
+            path.as_ref().map(|path| format!(" --{option} {}", quoted(&path.display().to_string())))
+        };
+        let mut words: String = named.iter().filter_map(word).collect();
+        words.extend(args.layout.typed().iter().map(|option| format!(" {option}")));
+        words
+    }
+}

@@ -1,0 +1,213 @@
+//! Pairing made plain: every column with its field and how sure that is, likely fields for the others, and the fields
+//! that are still without a column.
+
+use crate::finding::letter;
+use crate::gate::{Contents, FieldProbe, Gate};
+use crate::headings::{How, Paired, likely};
+use crate::profile::PeekColumn;
+use crate::report::{FileFacts, Proposal, RecordFacts, Tool};
+use crate::schema::Required;
+use schemars::JsonSchema;
+use serde::Serialize;
+
+/// Which column is which field, of format 1.
+#[derive(Debug, Clone, Serialize, JsonSchema)]
+pub struct MatchReport {
+    /// The version of the format: 1.
+    pub format: u32,
+    /// What looked.
+    pub tool: Tool,
+    /// What was read.
+    pub file: FileFacts,
+    /// The record schema.
+    pub record: RecordFacts,
+    /// The plan, if there was one.
+    pub plan: Option<String>,
+    /// The plan that was written.
+    pub saved: Option<String>,
+    /// Whether no needed field is open and no column of the plan gone.
+    pub complete: bool,
+    /// How many rows were looked at.
+    pub rows: u64,
+    /// The columns.
+    pub columns: Vec<MatchColumn>,
+    /// The fields without a column, those that are needed first.
+    pub fields_without_column: Vec<OpenField>,
+    /// What is to be said of the plan and of columns whose content does not fit.
+    pub findings: Vec<crate::finding::Finding>,
+}
+
+/// A column, with what it holds.
+#[derive(Debug, Clone, Serialize, JsonSchema)]
+pub struct MatchColumn {
+    /// The column and its profile.
+    #[serde(flatten)]
+    pub column: PeekColumn,
+    /// What is to be said of its content, if it does not fit its field.
+    pub misfit: Option<String>,
+}
+
+/// A field without a column.
+#[derive(Debug, Clone, Serialize, JsonSchema)]
+pub struct OpenField {
+    /// Its name.
+    pub field: String,
+    /// Its label.
+    pub label: String,
+    /// Whether a record must have it: true, false, "add" or "advised".
+    #[schemars(with = "RequiredShape")]
+    pub required: serde_json::Value,
+    /// Whether it is needed here: in this mode, and without a default.
+    pub needed: bool,
+    /// Its default.
+    pub default: Option<String>,
+}
+
+#[derive(JsonSchema)]
+#[serde(untagged)]
+#[expect(dead_code, reason = "shows the shape in the JSON Schema")]
+enum RequiredShape {
+    Plain(bool),
+    Word(String),
+}
+
+/// As a record schema writes it.
+#[must_use]
+pub fn required_value(required: Required) -> serde_json::Value {
+    match required {
+        Required::No => false.into(),
+        Required::Always => true.into(),
+        Required::WhenAdding => "add".into(),
+        Required::Advised => "advised".into(),
+    }
+}
+
+/// The most fields proposed for a column.
+const MOST: usize = 3;
+
+/// Likely fields for the columns that have none: by their headings and by what they hold; the how says which came
+/// first. Content takes part everywhere: a column of dates is no proposal for a picklist.
+#[must_use]
+pub fn proposals(gate: &Gate, contents: &Contents) -> Vec<(How, Vec<Proposal>)> {
+    let fields = &gate.schema().fields;
+    let is_open = |field: usize| {
+        gate.pairing().column_of.get(field).copied().flatten().is_none()
+            && fields.get(field).is_some_and(|field| !field.read_only)
+            && !gate.pairing().shared.contains(&field)
+    };
+    let open: Vec<(usize, FieldProbe)> = fields
+        .iter()
+        .enumerate()
+        .filter(|(number, _)| is_open(*number))
+        .map(|(number, field)| (number, gate.probe_of(number, field)))
+        .collect();
+    let propose = |column: usize, paired: &Paired| {
+        let is_without = matches!(
+            paired,
+            Paired::Unknown { .. } | Paired::Unclear { .. } | Paired::Repeated { .. } | Paired::Blank
+        );
+        if !is_without {
+            return (How::None, Vec::new());
+        }
+        let heading = gate.table().headings.get(column).map(String::as_str).unwrap_or_default();
+        let mut found: Vec<(f64, usize, How, String)> = Vec::new();
+        let alike = match paired {
+            Paired::Unclear { fields } => fields.iter().map(|field| (*field, 1.0)).collect(),
+            Paired::Blank => Vec::new(),
+            _ => likely(heading, fields),
+        };
+        for (number, probe) in &open {
+            let fit = contents.fit(column, probe, gate).map(|fit| fit.0);
+            let like = alike.iter().find(|found| found.0 == *number).map(|found| found.1);
+            match (like, fit) {
+                (Some(like), None) => {
+                    let why = "a heading like this one".to_owned();
+                    found.push((like, *number, How::Likeness, why));
+                }
+                (Some(like), Some(fit)) if fit >= 50 => {
+                    let why = format!("a heading like this one, and {} of its values fit", share(fit));
+                    found.push((like + 0.2, *number, How::Likeness, why));
+                }
+                (None, Some(fit)) if fit >= 90 && probe.is_telling => {
+                    let why = format!("{} of its values fit this field", share(fit));
+                    found.push((0.6, *number, How::Content, why));
+                }
+                _ => {}
+            }
+        }
+        found.sort_by(|a, b| b.0.total_cmp(&a.0).then(a.1.cmp(&b.1)));
+        // Many fields that would do are no proposal.
+        if found.iter().filter(|found| found.2 == How::Content).count() > MOST {
+            found.retain(|found| found.2 != How::Content);
+        }
+        let how = found.first().map_or(How::None, |found| found.2);
+        let name = |number: usize| fields.get(number).map(|field| field.name.clone()).unwrap_or_default();
+        let proposals =
+            found.into_iter().take(MOST).map(|(_, number, _, why)| Proposal { field: name(number), why });
+        (how, proposals.collect())
+    };
+    gate.pairing().columns.iter().enumerate().map(|(column, paired)| propose(column, paired)).collect()
+}
+
+fn share(fit: usize) -> String {
+    if fit == 100 { "all".to_owned() } else { format!("{fit} %") }
+}
+
+/// The fields without a column, needed ones first; fields that a load cannot carry are none.
+#[must_use]
+pub fn open_fields(gate: &Gate) -> Vec<OpenField> {
+    let schema = gate.schema();
+    let mut open: Vec<OpenField> = schema
+        .fields
+        .iter()
+        .enumerate()
+        .filter(|(number, field)| {
+            gate.pairing().column_of.get(*number).copied().flatten().is_none() && !field.read_only
+        })
+        .map(|(number, field)| OpenField {
+            field: field.name.clone(),
+            label: field.label.clone(),
+            required: match schema.key.contains(&number) {
+                true => true.into(),
+                false => required_value(field.required),
+            },
+            needed: gate.is_needed(number),
+            default: field.default.clone(),
+        })
+        .collect();
+    let is_required = |field: &OpenField| field.required != serde_json::Value::Bool(false);
+    open.sort_by_key(|field| (!field.needed, !is_required(field)));
+    open
+}
+
+/// The columns of a match report.
+#[must_use]
+pub fn columns(gate: &Gate, contents: &Contents, columns: Vec<PeekColumn>) -> Vec<MatchColumn> {
+    let misfits = contents.all_misfits(gate);
+    let proposed = proposals(gate, contents);
+    columns
+        .into_iter()
+        .zip(proposed)
+        .enumerate()
+        .map(|(number, (mut column, (how, proposals)))| {
+            if column.column.field.is_none() && column.column.how != How::LeftOut {
+                // Of columns that quarrel about a field the report says so already.
+                let shared = matches!(gate.pairing().columns.get(number), Some(Paired::Shared { .. }));
+                if !shared {
+                    (column.column.how, column.column.proposals) = (how, proposals);
+                }
+            }
+            let misfit = misfits.iter().find(|misfit| misfit.0 == number);
+            MatchColumn { misfit: misfit.map(|(column, other)| gate.misfit_message(*column, *other)), column }
+        })
+        .collect()
+}
+
+/// A column as people name it.
+#[must_use]
+pub fn named(column: &PeekColumn) -> String {
+    match column.column.heading.as_str() {
+        "" => format!("column {}", letter(column.column.index - 1)),
+        heading => format!("\"{heading}\""),
+    }
+}
