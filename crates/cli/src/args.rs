@@ -21,6 +21,12 @@ pub(crate) struct Cli {
 pub(crate) enum Command {
     /// May this file go through? The verdict, the reasons, the ready rows and the held rows
     Check(CheckArgs),
+    /// Draft a record schema from an export, a data dictionary, SQL, CSVW or JSON Schema
+    Draft(DraftArgs),
+    /// List or search the fields of a record schema, or hand it to other systems
+    Fields(FieldsArgs),
+    /// Write a sheet to fill: headings, help, drop-downs, the right formats
+    Template(TemplateArgs),
     /// What a file holds: its layout, its columns, a few rows
     Peek(PeekArgs),
     /// Which column is which field, how sure that is, and a plan that keeps it
@@ -213,6 +219,140 @@ pub(crate) struct PeekArgs {
 
     #[command(flatten)]
     pub(crate) layout: LayoutArgs,
+}
+
+const DRAFT_EXAMPLES: &str = "\
+Examples, on the demo data (`tidy-gate demo` writes it):
+  tidy-gate draft ward-3-survey.csv --name tree -o tree-draft.record.toml
+  tidy-gate draft register.sql --table tree -o tree-draft.record.toml";
+
+#[derive(Debug, Args)]
+#[command(after_help = DRAFT_EXAMPLES)]
+pub(crate) struct DraftArgs {
+    /// What to draft from: a sample or export (delimited text, workbook, JSON), a data dictionary with one row a field,
+    /// SQL with CREATE TABLE, CSVW metadata, or a JSON Schema
+    #[arg(value_name = "SOURCE")]
+    pub(crate) source: PathBuf,
+
+    /// Write the draft here, NAME.record.toml; without it, it goes to standard output
+    #[arg(long, short, value_name = "FILE")]
+    pub(crate) output: Option<PathBuf>,
+
+    /// What the source is, where it is taken for something else
+    #[arg(long = "as", value_enum, value_name = "SOURCE")]
+    pub(crate) source_is: Option<SourceArg>,
+
+    /// The table or record, where the source describes several
+    #[arg(long, value_name = "NAME")]
+    pub(crate) table: Option<String>,
+
+    /// The technical name of the record [default: from the source]
+    #[arg(long, value_name = "NAME")]
+    pub(crate) name: Option<String>,
+
+    /// Overwrite existing outputs; never the source
+    #[arg(long)]
+    pub(crate) force: bool,
+
+    /// How many threads to use [default: one for each processor]
+    #[arg(long, value_name = "N", value_parser = clap::value_parser!(u16).range(1..=256))]
+    pub(crate) threads: Option<u16>,
+
+    #[command(flatten)]
+    pub(crate) layout: LayoutArgs,
+}
+
+#[derive(Debug, Clone, Copy, PartialEq, Eq, ValueEnum)]
+pub(crate) enum SourceArg {
+    /// Rows of records
+    Sample,
+    /// One row a field
+    Dictionary,
+    /// SQL data definitions
+    Sql,
+    /// W3C CSVW metadata
+    Csvw,
+    /// JSON Schema of an object
+    JsonSchema,
+}
+
+const FIELDS_EXAMPLES: &str = "\
+Examples, on the demo data (`tidy-gate demo` writes it):
+  tidy-gate fields tree.record.toml
+  tidy-gate fields tree.record.toml girth
+  tidy-gate fields tree.record.toml --format csvw -o tree.csv-metadata.json";
+
+#[derive(Debug, Args)]
+#[command(after_help = FIELDS_EXAMPLES)]
+pub(crate) struct FieldsArgs {
+    /// The record schema
+    #[arg(value_name = "RECORD")]
+    pub(crate) record: PathBuf,
+
+    /// Words to search for in names, labels, other headings, help and permitted values; spelling may be near
+    #[arg(value_name = "WORDS")]
+    pub(crate) words: Vec<String>,
+
+    /// The form of what is shown
+    #[arg(long, value_enum, default_value_t = FieldsFormatArg::Text)]
+    pub(crate) format: FieldsFormatArg,
+
+    /// Write it to this file instead of standard output
+    #[arg(long, short, value_name = "FILE")]
+    pub(crate) output: Option<PathBuf>,
+
+    /// Overwrite an existing output; never the record schema
+    #[arg(long)]
+    pub(crate) force: bool,
+}
+
+#[derive(Debug, Clone, Copy, PartialEq, Eq, ValueEnum)]
+pub(crate) enum FieldsFormatArg {
+    /// For people; one field alone is shown whole
+    Text,
+    /// For programs: every field with all that is known of it
+    Json,
+    /// A table, one row a field; `draft` reads it again
+    Csv,
+    /// A page for people
+    Markdown,
+    /// W3C CSVW metadata of a table
+    Csvw,
+    /// JSON Schema of an object
+    JsonSchema,
+}
+
+const TEMPLATE_EXAMPLES: &str = "\
+Examples, on the demo data (`tidy-gate demo` writes it):
+  tidy-gate template tree.record.toml -o tree-template.xlsx
+  tidy-gate template tree.record.toml -o inspections.xlsx --fields tag_no,condition,inspected_on --mode update";
+
+#[derive(Debug, Args)]
+#[command(after_help = TEMPLATE_EXAMPLES)]
+pub(crate) struct TemplateArgs {
+    /// The record schema
+    #[arg(value_name = "RECORD")]
+    pub(crate) record: PathBuf,
+
+    /// The sheet to write: .xlsx, or .csv with the headings alone
+    #[arg(long, short, value_name = "FILE")]
+    pub(crate) output: PathBuf,
+
+    /// The fields of the sheet, by name, in this order [default: all that can be loaded]
+    #[arg(long, value_name = "FIELDS", value_delimiter = ',')]
+    pub(crate) fields: Vec<String>,
+
+    /// What the sheet is for: which fields are required depends on it
+    #[arg(long, value_enum, default_value_t = ModeArg::Add)]
+    pub(crate) mode: ModeArg,
+
+    /// Put the examples of the record schema into the first row; a check leaves it out
+    #[arg(long)]
+    pub(crate) example: bool,
+
+    /// Overwrite an existing output; never the record schema
+    #[arg(long)]
+    pub(crate) force: bool,
 }
 
 const MATCH_EXAMPLES: &str = "\

@@ -2,8 +2,11 @@
 
 pub(crate) mod check;
 pub(crate) mod demo;
+pub(crate) mod draft;
 pub(crate) mod explain;
+pub(crate) mod fields;
 pub(crate) mod look;
 pub(crate) mod matching;
 pub(crate) mod peek;
 pub(crate) mod setup;
+pub(crate) mod template;

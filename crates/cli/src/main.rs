@@ -17,6 +17,9 @@ fn main() -> ExitCode {
     let outcome = match &cli.command {
         args::Command::Check(args) => commands::check::run(args),
         args::Command::Peek(args) => commands::peek::run(args),
+        args::Command::Draft(args) => commands::draft::run(args),
+        args::Command::Fields(args) => commands::fields::run(args),
+        args::Command::Template(args) => commands::template::run(args),
         args::Command::Match(args) => commands::matching::run(args),
         args::Command::Explain(args) => commands::explain::run(args),
         args::Command::Demo(args) => commands::demo::run(args),

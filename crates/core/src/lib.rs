@@ -5,7 +5,10 @@
 
 pub mod block;
 pub mod catalogue;
+pub mod draft;
+pub mod export;
 pub mod fault;
+pub mod fields;
 pub mod finding;
 pub mod gate;
 pub mod headings;

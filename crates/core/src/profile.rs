@@ -14,7 +14,7 @@ use crate::gate::cells::{Cells, text_of};
 use crate::scan::Dialect;
 use crate::value::Date;
 use column::ColumnLook;
-pub(crate) use kind::Kinds;
+pub(crate) use kind::{COUNT as FORM_COUNT, Kinds, form, twins_of};
 use std::borrow::Cow;
 
 /// Looks at blocks in order, and gathers what each column holds.

@@ -1,6 +1,6 @@
 //! `demo`: the demo world in a folder, and a walk through the main job on it.
 
-use super::{check, explain, matching, peek};
+use super::{check, draft, explain, fields, matching, peek, template};
 use crate::Ended;
 use crate::args::{Cli, Command, DemoArgs};
 use crate::failure::Failure;
@@ -128,6 +128,9 @@ impl Walk {
             Command::Check(args) => drop(check::run(&args)?),
             Command::Peek(args) => drop(peek::run(&args)?),
             Command::Explain(args) => drop(explain::run(&args)?),
+            Command::Draft(args) => drop(draft::run(&args)?),
+            Command::Fields(args) => drop(fields::run(&args)?),
+            Command::Template(args) => drop(template::run(&args)?),
             Command::Match(args) => drop(matching::run(&args)?),
             Command::Demo(_) => {}
         }

@@ -2,6 +2,8 @@
 //! field, and the next step. A screen or two, whatever the number of findings.
 
 mod columns;
+pub(crate) mod draft;
+pub(crate) mod fields;
 mod groups;
 pub(crate) mod matching;
 mod next;
@@ -12,6 +14,7 @@ pub(crate) use next::command_lines;
 use crate::args::CheckArgs;
 use crate::terminal::{self, BAD, CARE, FAINT, GOOD, HEAD, OPEN, QUIET, SHUT, cut, paint};
 use anstyle::Style;
+use std::io::Write as _;
 use std::path::PathBuf;
 use tidy_gate_core::catalogue::{Code, Level};
 use tidy_gate_core::gate::{Mode, grouped};
@@ -263,6 +266,19 @@ fn size(bytes: u64) -> String {
         1_000_000..=999_949_999 => format!("{:.1} MB", bytes as f64 / 1e6),
         999_950..=999_999 => "1.0 MB".to_owned(),
         _ => format!("{:.1} GB", bytes as f64 / 1e9),
+    }
+}
+
+/// Says some things on standard error.
+pub(crate) fn say_aside(title: &str, lines: &[String]) {
+    if lines.is_empty() {
+        return;
+    }
+    let mut stream = anstream::stderr();
+    // There is nobody left to tell when this fails.
+    let _ = writeln!(stream, "{}", paint(title, CARE));
+    for line in lines {
+        let _ = writeln!(stream, "  {}", terminal::shown(line));
     }
 }
 

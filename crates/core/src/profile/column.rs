@@ -3,7 +3,7 @@
 use super::Seen;
 use super::kind::{self, Class, Kinds};
 use crate::catalogue::Code;
-use crate::value::{Date, Number, sheet_error, suspicion};
+use crate::value::{Date, sheet_error, suspicion};
 use std::collections::HashMap;
 use xxhash_rust::xxh3::xxh3_128;
 
@@ -133,10 +133,10 @@ impl ColumnLook {
             extremes.first = (row, shortened(trimmed));
             (extremes.lowest, extremes.highest) = (trimmed.to_owned(), trimmed.to_owned());
         } else if is_new {
-            if is_lower(known.class, trimmed, &extremes.lowest, kinds) {
+            if kinds.is_lower(known.class, trimmed, &extremes.lowest) {
                 trimmed.clone_into(&mut extremes.lowest);
             }
-            if is_lower(known.class, &extremes.highest, trimmed, kinds) {
+            if kinds.is_lower(known.class, &extremes.highest, trimmed) {
                 trimmed.clone_into(&mut extremes.highest);
             }
         }
@@ -276,26 +276,8 @@ impl Guess {
             (_, Class::Date(form) | Class::Datetime(form), Class::Date(others) | Class::Datetime(others)) => {
                 kinds.day(one.1, form).map(Date::packed) < kinds.day(other.1, others).map(Date::packed)
             }
-            _ => is_lower(one.0, one.1, other.1, kinds),
+            _ => kinds.is_lower(one.0, one.1, other.1),
         }
-    }
-}
-
-/// Whether one text of a class comes before another.
-fn is_lower(class: Class, one: &str, other: &str, kinds: &Kinds) -> bool {
-    match class {
-        Class::Integer | Class::Decimal | Class::CommaDecimal => {
-            let (one, other) = (one.replace(',', "."), other.replace(',', "."));
-            match (Number::decimal(&one), Number::decimal(&other)) {
-                (Some(one), Some(other)) => one < other,
-                _ => one < other,
-            }
-        }
-        Class::Date(form) | Class::Datetime(form) => {
-            let packed = |text| kinds.day(text, form).map(Date::packed);
-            packed(one) < packed(other)
-        }
-        _ => one < other,
     }
 }
 

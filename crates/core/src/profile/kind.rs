@@ -105,6 +105,23 @@ impl Kinds {
         (class, Vec::new())
     }
 
+    /// Whether one text of a class comes before another.
+    pub(crate) fn is_lower(&self, class: Class, one: &str, other: &str) -> bool {
+        match class {
+            Class::Integer | Class::Decimal | Class::CommaDecimal => {
+                let (one, other) = (one.replace(',', "."), other.replace(',', "."));
+                match (Number::decimal(&one), Number::decimal(&other)) {
+                    (Some(one), Some(other)) => one < other,
+                    _ => one < other,
+                }
+            }
+            Class::Date(form) | Class::Datetime(form) => {
+                self.day(one, form).map(Date::packed) < self.day(other, form).map(Date::packed)
+            }
+            _ => one < other,
+        }
+    }
+
     fn forms_of(&self, text: &str) -> Vec<u8> {
         let reads = |form: &DatePattern| matches!(form.read(text, self.today), DateReading::Day { .. });
         (0..).zip(&self.forms).filter(|(_, form)| reads(form)).map(|(number, _)| number).collect()
@@ -122,12 +139,19 @@ impl Kinds {
 }
 
 /// A form as it is written.
-pub(super) fn form(number: u8) -> &'static str {
+pub(crate) fn form(number: u8) -> &'static str {
     FORMS.get(usize::from(number)).copied().unwrap_or_default()
 }
 
+/// The forms that read some days as this one does, with day and month the other way round.
+pub(crate) fn twins_of(number: u8) -> Vec<u8> {
+    let Some(this) = FORMS.get(usize::from(number)) else { return Vec::new() };
+    let turned = this.replace('d', "?").replace('M', "d").replace('?', "M");
+    (0_u8..).zip(FORMS).filter(|(_, form)| *form == turned && form != this).map(|found| found.0).collect()
+}
+
 /// How many forms there are.
-pub(super) const COUNT: usize = FORMS.len();
+pub(crate) const COUNT: usize = FORMS.len();
 
 fn is_time(text: &str) -> bool {
     let parts: Vec<_> = text.split(':').collect();

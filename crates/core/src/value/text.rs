@@ -23,6 +23,12 @@ pub struct PatternError {
 const LARGEST: usize = 4 << 20;
 
 impl Pattern {
+    /// As it was written.
+    #[must_use]
+    pub fn source(&self) -> &str {
+        &self.source
+    }
+
     /// Compiles the pattern.
     ///
     /// # Errors

@@ -86,13 +86,14 @@ fn columns_of(report: &MatchReport, width: usize) -> Vec<String> {
     });
     let there: Vec<&MatchColumn> = there.collect();
     let count = |mark: &str| there.iter().filter(|column| why(column).0 == mark).count() as u64;
-    let aside = format!(
-        "{}; {}; {}",
-        counted(count("→"), "is paired", "are paired"),
-        counted(count("?"), "is likely, and yours to decide", "are likely, and yours to decide"),
-        counted(count("×"), "is left out", "are left out")
-    );
-    let mut lines = part("Columns", &aside).to_vec();
+    let counts = [
+        (count("→"), "paired", "paired"),
+        (count("?"), "to decide", "to decide"),
+        (count("×"), "left out", "left out"),
+    ];
+    let counts = counts.iter().filter(|count| count.0 > 0);
+    let aside: Vec<_> = counts.map(|(count, one, several)| counted(*count, one, several)).collect();
+    let mut lines = part("Columns", &aside.join(", ")).to_vec();
     let heading = |column: &MatchColumn| match column.column.column.heading.as_str() {
         "" => "(no heading)".to_owned(),
         heading => cut(heading, 28),

@@ -1,0 +1,63 @@
+//! What a draft came to.
+
+use super::{counted, part, program, quoted};
+use crate::terminal::{CARE, FAINT, HEAD, paint, shown};
+use std::path::PathBuf;
+use tidy_gate_core::draft::Draft;
+
+/// So many lines of what was not understood.
+const MOST: usize = 12;
+
+/// Draws it for a width in columns.
+pub(crate) fn summary(draft: &Draft, written: &[PathBuf], width: usize) -> String {
+    let key = match draft.key.as_slice() {
+        [] => "no key yet".to_owned(),
+        key => format!("key {}", key.join(", ")),
+    };
+    let lists = draft.picklists.len() as u64;
+    let lists = if lists == 0 { String::new() } else { format!(", {}", counted(lists, "picklist", "picklists")) };
+    let mut lines = vec![
+        String::new(),
+        format!(
+            " {}  {}",
+            paint(&shown(&draft.record), HEAD),
+            shown(&format!("{}{lists}, {key}", counted(draft.fields.len() as u64, "field", "fields")))
+        ),
+    ];
+    for line in draft.remarks.iter().chain(&draft.key_remarks) {
+        lines.push(format!(" {}", paint(&shown(line), FAINT)));
+    }
+    let to_look_at: Vec<String> = draft
+        .fields
+        .iter()
+        .flat_map(|field| {
+            let looks = field.remarks.iter().filter_map(|remark| remark.strip_prefix("LOOK: "));
+            looks.map(|look| format!("{}: {look}", field.name))
+        })
+        .collect();
+    for (title, all) in [("To look at", &to_look_at), ("Not understood", &draft.not_understood)] {
+        if all.is_empty() {
+            continue;
+        }
+        lines.extend(part(title, ""));
+        for line in all.iter().take(MOST) {
+            for (number, line) in textwrap::wrap(&shown(line), width.saturating_sub(5)).iter().enumerate() {
+                lines.push(format!("   {}{}", if number == 0 { "" } else { "  " }, paint(line, CARE)));
+            }
+        }
+        if all.len() > MOST {
+            let more = format!("and {} more, all in the draft", all.len() - MOST);
+            lines.push(format!("   {}", paint(&more, FAINT)));
+        }
+    }
+    lines.extend(part("Next", ""));
+    for path in written {
+        lines.push(format!("   Written: {}", shown(&path.display().to_string())));
+    }
+    lines.push("   Read it through: each field stands with its evidence. Then list its fields:".to_owned());
+    if let Some(path) = written.first() {
+        let command = format!("{} fields {}", program(), quoted(&path.display().to_string()));
+        lines.extend(super::command_lines(&shown(&command), width));
+    }
+    lines.iter().map(|line| format!("{}\n", line.trim_end())).collect()
+}

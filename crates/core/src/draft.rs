@@ -1,0 +1,286 @@
+//! Drafting a record schema from what there is already: an export, a data dictionary, SQL, CSVW, JSON Schema. A draft
+//! says of everything on what evidence it stands, so that a person confirms instead of typing.
+
+mod csvw;
+mod dictionary;
+mod guess;
+mod json_schema;
+mod names;
+mod sample;
+mod sql;
+mod types;
+mod write;
+
+pub use csvw::from_csvw;
+pub use dictionary::{Dictionary, Role};
+pub use json_schema::from_json_schema;
+pub use sample::{SampleLook, Sampled};
+pub use sql::from_sql;
+
+use crate::schema::raw::KindName;
+use thiserror::Error;
+
+/// A record schema in the making.
+#[derive(Debug, Clone, Default, PartialEq)]
+pub struct Draft {
+    /// The technical name of the record.
+    pub record: String,
+    /// The name people use.
+    pub label: Option<String>,
+    /// The version of what it was drafted from.
+    pub version: Option<String>,
+    /// What it was drafted from, and what else is to be said of all of it.
+    pub remarks: Vec<String>,
+    /// The names of the fields that identify a record.
+    pub key: Vec<String>,
+    /// On what evidence.
+    pub key_remarks: Vec<String>,
+    /// Further combinations that must not repeat.
+    pub unique: Vec<Vec<String>>,
+    /// The fields.
+    pub fields: Vec<DraftField>,
+    /// The picklists.
+    pub picklists: Vec<DraftList>,
+    /// What was there and not understood, or cannot be said in a record schema.
+    pub not_understood: Vec<String>,
+    /// How the file is laid out that the source describes, as the text of a plan.
+    pub plan: Option<String>,
+}
+
+/// A field in the making.
+#[derive(Debug, Clone, PartialEq)]
+pub struct DraftField {
+    /// The technical name.
+    pub name: String,
+    /// The name people use.
+    pub label: Option<String>,
+    /// Other headings.
+    pub also: Vec<String>,
+    /// What its values are.
+    pub kind: KindName,
+    /// Whether a record must have it.
+    pub required: DraftRequired,
+    /// Whether the target computes it.
+    pub read_only: bool,
+    /// The value when nothing is given.
+    pub default: Option<String>,
+    /// What people should know.
+    pub help: Option<String>,
+    /// A value that shows the form.
+    pub example: Option<String>,
+    /// A pattern for the whole value.
+    pub pattern: Option<String>,
+    /// Least and most characters.
+    pub length: (Option<u32>, Option<u32>),
+    /// Most digits before and after the point.
+    pub digits: (Option<u32>, Option<u32>),
+    /// The permitted range: numbers, ISO dates, "today".
+    pub range: (Option<String>, Option<String>),
+    /// Its forms of dates, where they are not ISO.
+    pub dates: Vec<String>,
+    /// The name of its picklist.
+    pub picklist: Option<String>,
+    /// What stands between several values of a cell, and the most.
+    pub many: Option<(String, Option<u32>)>,
+    /// The record that it refers to.
+    pub to: Option<String>,
+    /// The evidence, and what to look at.
+    pub remarks: Vec<String>,
+}
+
+/// Whether a record must have a field.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Default)]
+pub enum DraftRequired {
+    /// It may be blank.
+    #[default]
+    No,
+    /// Always.
+    Always,
+    /// When the record is added.
+    WhenAdding,
+    /// A blank is a warning.
+    Advised,
+}
+
+/// A picklist in the making.
+#[derive(Debug, Clone, Default, PartialEq)]
+pub struct DraftList {
+    /// Its name.
+    pub name: String,
+    /// Whether other values are permitted.
+    pub open: bool,
+    /// The values: code and label.
+    pub values: Vec<(String, Option<String>)>,
+    /// The evidence.
+    pub remarks: Vec<String>,
+}
+
+/// Why nothing could be drafted.
+#[derive(Debug, Clone, PartialEq, Eq, Error)]
+pub enum DraftFault {
+    /// The source is not what it was taken for.
+    #[error("{0}")]
+    Unreadable(String),
+    /// It describes several records and none was named.
+    #[error("it describes several tables: {}", .0.join(", "))]
+    Several(Vec<String>),
+    /// The named one is not there.
+    #[error("it describes no table {0}")]
+    NoTable(String),
+    /// It describes nothing.
+    #[error("{0}")]
+    Nothing(String),
+}
+
+impl DraftField {
+    /// A field of a kind.
+    #[must_use]
+    pub fn new(name: impl Into<String>, kind: KindName) -> Self {
+        Self {
+            name: name.into(),
+            label: None,
+            also: Vec::new(),
+            kind,
+            required: DraftRequired::No,
+            read_only: false,
+            default: None,
+            help: None,
+            example: None,
+            pattern: None,
+            length: (None, None),
+            digits: (None, None),
+            range: (None, None),
+            dates: Vec::new(),
+            picklist: None,
+            many: None,
+            to: None,
+            remarks: Vec::new(),
+        }
+    }
+}
+
+impl Draft {
+    /// Adds a picklist of these values and gives its name; one with the same values is used again.
+    fn list(&mut self, wanted: &str, values: Vec<(String, Option<String>)>) -> String {
+        if let Some(same) = self.picklists.iter().find(|list| list.values == values) {
+            return same.name.clone();
+        }
+        let taken: Vec<&str> = self.picklists.iter().map(|list| list.name.as_str()).collect();
+        let name = names::free(&names::plain(wanted), &taken);
+        self.picklists.push(DraftList { name: name.clone(), values, ..DraftList::default() });
+        name
+    }
+
+    /// Takes out what a record schema would refuse, and says so: so that what is drafted can be read.
+    pub fn settle(&mut self) {
+        let mut seen: Vec<String> = Vec::new();
+        let mut labels: Vec<String> = Vec::new();
+        for field in &mut self.fields {
+            let loose = crate::headings::loose(&field.name);
+            if seen.contains(&loose) {
+                let taken: Vec<&str> = seen.iter().map(String::as_str).collect();
+                let free = names::free(&field.name, &taken);
+                field.remarks.push(format!("its name {} stands twice: here it is {free}", field.name));
+                field.name = free;
+            }
+            seen.push(crate::headings::loose(&field.name));
+            let label = field.label.as_deref().map(crate::headings::loose);
+            if label.as_ref().is_some_and(|label| labels.contains(label)) {
+                field.remarks.push("its label stands twice; it was left out".to_owned());
+                field.label = None;
+            }
+            labels.extend(label);
+            field.also.retain(|also| !also.trim().is_empty());
+            field.also.dedup();
+            settle_rules(field);
+        }
+        let names: Vec<String> = self.fields.iter().map(|field| field.name.clone()).collect();
+        let is_there = |name: &String| names.contains(name);
+        if !self.key.iter().all(is_there) {
+            self.not_understood.push(format!("the key names a field that is not there: {}", self.key.join(", ")));
+            self.key.clear();
+        }
+        self.unique.retain(|unique| unique.iter().all(is_there) && *unique != self.key && !unique.is_empty());
+        for field in self.fields.iter_mut().filter(|field| self.key.contains(&field.name)) {
+            field.default = None;
+            field.required = DraftRequired::Always;
+        }
+        for list in &mut self.picklists {
+            let mut codes = Vec::new();
+            list.values.retain(|(code, _)| {
+                let is_new = !code.trim().is_empty() && !codes.contains(code);
+                codes.push(code.clone());
+                is_new
+            });
+            let mut labels: Vec<String> = Vec::new();
+            for (_, label) in &mut list.values {
+                if label.as_ref().is_some_and(|label| labels.contains(label) || label.trim().is_empty()) {
+                    *label = None;
+                }
+                labels.extend(label.clone());
+            }
+        }
+        let empty: Vec<String> = self
+            .picklists
+            .iter()
+            .filter(|list| list.values.is_empty() && !list.open)
+            .map(|list| list.name.clone())
+            .collect();
+        for list in self.picklists.iter_mut().filter(|list| empty.contains(&list.name)) {
+            list.open = true;
+            list.remarks.push("its values are not known: it is left open until they are given".to_owned());
+        }
+    }
+
+    /// The record schema as text.
+    #[must_use]
+    pub fn to_toml(&self) -> String {
+        write::toml(self)
+    }
+}
+
+/// Drops rules that contradict each other or that their kind does not have.
+fn settle_rules(field: &mut DraftField) {
+    use KindName::{Date, Datetime, Decimal, Email, Integer, Picklist, Reference, Text, Time, Url, Uuid};
+    let mut drop_rule = |is_wrong: bool, what: &str| {
+        if is_wrong {
+            field.remarks.push(format!("{what} was left out: it does not go with kind {}", field.kind.name()));
+        }
+        is_wrong
+    };
+    if drop_rule(field.pattern.is_some() && field.kind != Text, "a pattern") {
+        field.pattern = None;
+    }
+    if drop_rule(
+        field.length != (None, None) && !matches!(field.kind, Text | Email | Url | Uuid),
+        "a length",
+    ) {
+        field.length = (None, None);
+    }
+    if drop_rule(
+        field.range != (None, None) && !matches!(field.kind, Integer | Decimal | Date | Datetime | Time),
+        "a range",
+    ) {
+        field.range = (None, None);
+    }
+    if field.kind != Decimal {
+        field.digits = (None, None);
+    }
+    if !matches!(field.kind, Date | Datetime) {
+        field.dates.clear();
+    }
+    if drop_rule(field.many.is_some() && !matches!(field.kind, Picklist | Reference), "several values") {
+        field.many = None;
+    }
+    if let Some(pattern) = &field.pattern
+        && let Err(error) = crate::value::Pattern::new(pattern)
+    {
+        field.remarks.push(format!("its pattern {pattern} cannot be read here: {error}"));
+        field.pattern = None;
+    }
+    if let (Some(min), Some(max)) = field.length
+        && min > max
+    {
+        field.length = (None, Some(max));
+    }
+}

@@ -1,0 +1,402 @@
+//! Looking at all rows of a sample or an export, fast: what every column holds, kept so that the looks of several
+//! threads can be joined and give the same whatever the order.
+
+use crate::block::Block;
+use crate::gate::cells::{Cells, text_of};
+use crate::profile::{Class, FORM_COUNT, Kinds};
+use crate::scan::{Dialect, plain_text};
+use crate::value::{Date, Number};
+use std::collections::HashMap;
+use std::hash::{BuildHasherDefault, Hasher};
+use xxhash_rust::xxh3::xxh3_64;
+
+/// So many different values are kept with their counts.
+pub(super) const MOST_VALUES: usize = 200;
+/// So many classes of values are remembered.
+const REMEMBERED: usize = 1 << 15;
+/// Keys are sought among columns while these hold so many values.
+const MOST_KEYS: usize = 20_000_000;
+/// Places of a value whose letters are looked at.
+const PLACES: usize = 24;
+
+/// What a thread has seen of the columns.
+#[derive(Debug)]
+pub struct SampleLook {
+    dialect: Dialect,
+    cells: Cells,
+    kinds: Kinds,
+    columns: Vec<Column>,
+    rows: u64,
+}
+
+/// What all rows hold, column by column.
+#[derive(Debug, Default)]
+pub struct Sampled {
+    /// How many rows there are.
+    pub rows: u64,
+    pub(super) columns: Vec<Column>,
+}
+
+/// What a column holds.
+#[derive(Debug, Default)]
+pub(super) struct Column {
+    pub(super) filled: u64,
+    pub(super) blank: u64,
+    /// The different values with their counts, while there are few.
+    values: HashMap<u64, (String, u64), BuildHasherDefault<Straight>>,
+    pub(super) is_full: bool,
+    known: HashMap<u64, Known, BuildHasherDefault<Straight>>,
+    classes: Vec<(Class, Seen)>,
+    /// How many cells each form of dates reads.
+    pub(super) forms: [u64; FORM_COUNT],
+    /// The least and most characters.
+    pub(super) lengths: Option<(u64, u64)>,
+    /// The range of the bytes at each place; none where values differ in length or go beyond ASCII.
+    places: Option<Vec<(u8, u8)>>,
+    has_places: bool,
+    /// Hashes of all values, while they may be all different.
+    keys: Vec<u64>,
+    is_repeated: bool,
+    /// The first value, and its row.
+    pub(super) first: Option<(u64, String)>,
+    /// How many cells hold a `;` or a `|`.
+    pub(super) parted: [u64; 2],
+}
+
+/// Values of one class.
+#[derive(Debug, Clone)]
+pub(super) struct Seen {
+    pub(super) count: u64,
+    pub(super) first: (u64, String),
+    pub(super) lowest: String,
+    pub(super) highest: String,
+    /// Most digits before and after the point.
+    pub(super) digits: (u32, u32),
+}
+
+#[derive(Debug, Clone, Copy)]
+struct Known {
+    class: u8,
+    forms: u16,
+}
+
+/// A hash that is one already.
+#[derive(Debug, Default)]
+struct Straight(u64);
+
+impl Hasher for Straight {
+    fn finish(&self) -> u64 {
+        self.0
+    }
+
+    fn write(&mut self, bytes: &[u8]) {
+        self.0 = bytes.iter().fold(self.0, |sum, byte| sum.wrapping_mul(31).wrapping_add(u64::from(*byte)));
+    }
+
+    fn write_u64(&mut self, number: u64) {
+        self.0 = number;
+    }
+}
+
+impl SampleLook {
+    /// For a table of so many columns; `today` decides the century of years of two digits.
+    #[must_use]
+    pub fn new(width: usize, dialect: Dialect, today: Date, short_rows_are_blank: bool) -> Self {
+        let mut cells = Cells::default();
+        cells.short_rows_are_blank = short_rows_are_blank;
+        let columns = (0..width).map(|_| Column::default()).collect();
+        Self { dialect, cells, kinds: Kinds::new(today), columns, rows: 0 }
+    }
+
+    /// Looks at a block.
+    pub fn look_at(&mut self, block: &Block) {
+        let width = self.columns.len();
+        self.cells.lay_out(block, self.dialect, width, 0);
+        let (cells, kinds, dialect) = (&self.cells, &self.kinds, self.dialect);
+        self.rows += cells.len() as u64;
+        for (number, column) in self.columns.iter_mut().enumerate() {
+            cells.each_in_column(number, |row, start, end| {
+                let raw = block.buffer.get(start..end).unwrap_or_default();
+                let at = block.first_row + u64::from(cells.place(row));
+                if let Some(text) = plain_text(raw, dialect) {
+                    column.see(text, at, kinds);
+                } else {
+                    match text_of(raw, dialect) {
+                        Ok(text) => column.see(text.trim().as_bytes(), at, kinds),
+                        Err(bytes) => column.see(String::from_utf8_lossy(&bytes).trim().as_bytes(), at, kinds),
+                    }
+                }
+            });
+        }
+    }
+
+    /// Joins the looks of several threads.
+    #[must_use]
+    pub fn join(looks: Vec<Self>) -> Sampled {
+        let mut whole = Sampled::default();
+        for look in looks {
+            whole.rows += look.rows;
+            if whole.columns.is_empty() {
+                whole.columns = look.columns;
+                continue;
+            }
+            for (sum, column) in whole.columns.iter_mut().zip(look.columns) {
+                sum.join(column, &look.kinds);
+            }
+        }
+        whole
+    }
+}
+
+impl Column {
+    #[inline]
+    fn see(&mut self, text: &[u8], row: u64, kinds: &Kinds) {
+        if text.is_empty() {
+            self.blank += 1;
+            return;
+        }
+        self.filled += 1;
+        let hash = xxh3_64(text);
+        if !self.is_repeated {
+            self.keep_key(hash);
+        }
+        if !self.is_full
+            && let Some(value) = self.values.get_mut(&hash)
+        {
+            value.1 += 1;
+            if let Some(known) = self.known.get(&hash) {
+                let known = *known;
+                self.count(known);
+            }
+            return;
+        }
+        match self.known.get(&hash) {
+            Some(known) => {
+                let known = *known;
+                self.count(known);
+                self.see_new(hash, text, row);
+            }
+            None => self.see_unknown(hash, text, row, kinds),
+        }
+    }
+
+    /// Counts a value of a known class.
+    #[inline]
+    fn count(&mut self, known: Known) {
+        if let Some(class) = self.classes.get_mut(usize::from(known.class)) {
+            class.1.count += 1;
+        }
+        if known.forms != 0 {
+            for (number, count) in self.forms.iter_mut().enumerate() {
+                *count += u64::from(known.forms >> number & 1);
+            }
+        }
+    }
+
+    #[inline]
+    fn keep_key(&mut self, hash: u64) {
+        // The most columns repeat soon.
+        if self.keys.len() < 256 && self.keys.contains(&hash) || self.keys.len() >= MOST_KEYS {
+            self.is_repeated = true;
+            self.keys = Vec::new();
+            return;
+        }
+        self.keys.push(hash);
+        if self.keys.len() == 4096 {
+            let mut sorted = self.keys.clone();
+            sorted.sort_unstable();
+            if sorted.windows(2).any(|pair| matches!(pair, [one, other] if one == other)) {
+                self.is_repeated = true;
+                self.keys = Vec::new();
+            }
+        }
+    }
+
+    #[cold]
+    fn see_unknown(&mut self, hash: u64, text: &[u8], row: u64, kinds: &Kinds) {
+        let Ok(text) = std::str::from_utf8(text) else { return };
+        let (class, forms) = kinds.class(text);
+        let slot = self.class_slot(class, row, text);
+        let forms = forms.iter().fold(0_u16, |bits, form| bits | 1 << form);
+        let known = Known { class: u8::try_from(slot).unwrap_or(u8::MAX), forms };
+        if self.known.len() < REMEMBERED {
+            self.known.insert(hash, known);
+        }
+        self.count(known);
+        if let Some((class, seen)) = self.classes.get_mut(slot) {
+            seen.see(*class, row, text, kinds);
+        }
+        if self.first.as_ref().is_none_or(|first| row < first.0) {
+            self.first = Some((row, text.to_owned()));
+        }
+        for (mark, count) in [';', '|'].into_iter().zip(&mut self.parted) {
+            *count += u64::from(text.contains(mark));
+        }
+        let length = if text.is_ascii() { text.len() } else { text.chars().count() } as u64;
+        let (least, most) = self.lengths.unwrap_or((length, length));
+        self.lengths = Some((least.min(length), most.max(length)));
+        self.see_places(text.as_bytes());
+        self.see_new(hash, text.as_bytes(), row);
+    }
+
+    /// Keeps a value while there are few.
+    #[inline]
+    fn see_new(&mut self, hash: u64, text: &[u8], _: u64) {
+        if self.is_full {
+            return;
+        }
+        if self.values.len() >= MOST_VALUES {
+            self.is_full = true;
+            self.values = HashMap::default();
+            return;
+        }
+        self.values.insert(hash, (String::from_utf8_lossy(text).into_owned(), 1));
+    }
+
+    fn class_slot(&mut self, class: Class, row: u64, text: &str) -> usize {
+        if let Some(slot) = self.classes.iter().position(|known| known.0 == class) {
+            return slot;
+        }
+        let seen = Seen {
+            count: 0,
+            first: (row, text.to_owned()),
+            lowest: text.to_owned(),
+            highest: text.to_owned(),
+            digits: (0, 0),
+        };
+        self.classes.push((class, seen));
+        self.classes.len() - 1
+    }
+
+    fn see_places(&mut self, text: &[u8]) {
+        let is_plain = text.len() <= PLACES && text.is_ascii();
+        match &mut self.places {
+            None if !self.has_places && is_plain => {
+                self.places = Some(text.iter().map(|byte| (*byte, *byte)).collect());
+            }
+            Some(places) if is_plain && places.len() == text.len() => {
+                for (place, byte) in places.iter_mut().zip(text) {
+                    *place = (place.0.min(*byte), place.1.max(*byte));
+                }
+            }
+            _ => self.places = None,
+        }
+        self.has_places = true;
+    }
+
+    fn join(&mut self, other: Self, kinds: &Kinds) {
+        self.filled += other.filled;
+        self.blank += other.blank;
+        if other.is_full {
+            self.is_full = true;
+        }
+        if !self.is_full {
+            for (hash, (text, count)) in other.values {
+                self.values.entry(hash).or_insert((text, 0)).1 += count;
+            }
+            self.is_full = self.values.len() > MOST_VALUES;
+        }
+        if self.is_full {
+            self.values = HashMap::default();
+        }
+        for (class, seen) in other.classes {
+            let slot = self.class_slot(class, seen.first.0, &seen.first.1);
+            if let Some((class, sum)) = self.classes.get_mut(slot) {
+                sum.join(*class, seen, kinds);
+            }
+        }
+        self.forms.iter_mut().zip(other.forms).for_each(|(sum, count)| *sum += count);
+        self.parted.iter_mut().zip(other.parted).for_each(|(sum, count)| *sum += count);
+        self.lengths = match (self.lengths, other.lengths) {
+            (Some(one), Some(other)) => Some((one.0.min(other.0), one.1.max(other.1))),
+            (one, other) => one.or(other),
+        };
+        self.places = match (self.places.take(), other.places, self.has_places, other.has_places) {
+            (Some(one), Some(other), ..) if one.len() == other.len() => {
+                Some(one.iter().zip(&other).map(|(a, b)| (a.0.min(b.0), a.1.max(b.1))).collect())
+            }
+            (one, None, _, false) => one,
+            (None, other, false, _) => other,
+            _ => None,
+        };
+        self.has_places |= other.has_places;
+        if self.first.as_ref().map(|first| first.0) > other.first.as_ref().map(|first| first.0) && other.first.is_some()
+            || self.first.is_none()
+        {
+            self.first = other.first;
+        }
+        self.is_repeated |= other.is_repeated;
+        self.keys.extend(other.keys);
+        if self.is_repeated {
+            self.keys = Vec::new();
+        }
+    }
+
+    /// The values with their counts, the most frequent first; nothing where there are too many.
+    pub(super) fn values(&self) -> Option<Vec<(&str, u64)>> {
+        if self.is_full {
+            return None;
+        }
+        let mut values: Vec<(&str, u64)> =
+            self.values.values().map(|(text, count)| (text.as_str(), *count)).collect();
+        values.sort_by(|a, b| b.1.cmp(&a.1).then(a.0.cmp(b.0)));
+        Some(values)
+    }
+
+    /// Whether no two cells are the same, none is blank, and there are some.
+    pub(super) fn is_unique(&self) -> bool {
+        if self.is_repeated || self.blank > 0 || self.keys.len() as u64 != self.filled || self.filled < 2 {
+            return false;
+        }
+        let mut sorted = self.keys.clone();
+        sorted.sort_unstable();
+        !sorted.windows(2).any(|pair| matches!(pair, [one, other] if one == other))
+    }
+
+    /// The classes, those with most cells first.
+    pub(super) fn classes(&self) -> Vec<(Class, &Seen)> {
+        let mut classes: Vec<(Class, &Seen)> = self.classes.iter().map(|(class, seen)| (*class, seen)).collect();
+        classes.sort_by(|a, b| b.1.count.cmp(&a.1.count).then(a.0.cmp(&b.0)));
+        classes
+    }
+
+    /// The range of the bytes at each place, where all values are of one length.
+    pub(super) fn places(&self) -> Option<&[(u8, u8)]> {
+        self.places.as_deref()
+    }
+}
+
+impl Seen {
+    fn see(&mut self, class: Class, row: u64, text: &str, kinds: &Kinds) {
+        if row < self.first.0 {
+            self.first = (row, text.to_owned());
+        }
+        if kinds.is_lower(class, text, &self.lowest) {
+            text.clone_into(&mut self.lowest);
+        }
+        if kinds.is_lower(class, &self.highest, text) {
+            text.clone_into(&mut self.highest);
+        }
+        if matches!(class, Class::Decimal | Class::CommaDecimal | Class::Integer)
+            && let Some(number) = Number::decimal(&text.replace(',', "."))
+        {
+            let (before, after) = number.digits();
+            let count = |digits: usize| u32::try_from(digits).unwrap_or(u32::MAX);
+            self.digits = (self.digits.0.max(count(before)), self.digits.1.max(count(after)));
+        }
+    }
+
+    fn join(&mut self, class: Class, other: Self, kinds: &Kinds) {
+        self.count += other.count;
+        self.digits = (self.digits.0.max(other.digits.0), self.digits.1.max(other.digits.1));
+        if kinds.is_lower(class, &other.lowest, &self.lowest) {
+            self.lowest = other.lowest;
+        }
+        if kinds.is_lower(class, &self.highest, &other.highest) {
+            self.highest = other.highest;
+        }
+        if other.first.0 < self.first.0 {
+            self.first = other.first;
+        }
+    }
+}
