@@ -194,10 +194,23 @@ impl Draft {
             field.also.dedup();
             settle_rules(field);
         }
+        for field in &mut self.fields {
+            let Some(default) = field.default.take() else { continue };
+            if is_sound_default(field, &self.picklists, &default) {
+                field.default = Some(default);
+            } else {
+                let remark = format!(
+                    "the default {default} was left out: it is no value of kind {}",
+                    field.kind.name()
+                );
+                field.remarks.push(remark);
+            }
+        }
         let names: Vec<String> = self.fields.iter().map(|field| field.name.clone()).collect();
         let is_there = |name: &String| names.contains(name);
         if !self.key.iter().all(is_there) {
-            self.not_understood.push(format!("the key names a field that is not there: {}", self.key.join(", ")));
+            self.not_understood
+                .push(format!("the key names a field that is not there: {}", self.key.join(", ")));
             self.key.clear();
         }
         self.unique.retain(|unique| unique.iter().all(is_there) && *unique != self.key && !unique.is_empty());
@@ -244,17 +257,17 @@ fn settle_rules(field: &mut DraftField) {
     use KindName::{Date, Datetime, Decimal, Email, Integer, Picklist, Reference, Text, Time, Url, Uuid};
     let mut drop_rule = |is_wrong: bool, what: &str| {
         if is_wrong {
-            field.remarks.push(format!("{what} was left out: it does not go with kind {}", field.kind.name()));
+            field
+                .remarks
+                .push(format!("{what} was left out: it does not go with kind {}", field.kind.name()));
         }
         is_wrong
     };
     if drop_rule(field.pattern.is_some() && field.kind != Text, "a pattern") {
         field.pattern = None;
     }
-    if drop_rule(
-        field.length != (None, None) && !matches!(field.kind, Text | Email | Url | Uuid),
-        "a length",
-    ) {
+    if drop_rule(field.length != (None, None) && !matches!(field.kind, Text | Email | Url | Uuid), "a length")
+    {
         field.length = (None, None);
     }
     if drop_rule(
@@ -282,5 +295,80 @@ fn settle_rules(field: &mut DraftField) {
         && min > max
     {
         field.length = (None, Some(max));
+    }
+    let forms: Vec<_> =
+        field.dates.iter().filter_map(|form| crate::value::DatePattern::new(form).ok()).collect();
+    for slot in [&mut field.range.0, &mut field.range.1] {
+        let Some(end) = slot.take() else { continue };
+        *slot = sound_bound(field.kind, &end, &forms);
+        if slot.is_none() {
+            field
+                .remarks
+                .push(format!("the bound {end} was left out: it is no value of kind {}", field.kind.name()));
+        }
+    }
+    let number = |end: &Option<String>| end.as_ref().and_then(|end| end.parse::<f64>().ok());
+    let is_upside_down = match field.kind {
+        Integer | Decimal => number(&field.range.0) > number(&field.range.1) && field.range.1.is_some(),
+        Date => {
+            field.range.1.as_deref().is_some_and(|max| max != "today" && field.range.0.as_deref() > Some(max))
+        }
+        _ => false,
+    };
+    if is_upside_down {
+        field.remarks.push("its range was upside down, and was left out".to_owned());
+        field.range = (None, None);
+    }
+    if field.kind == Reference && field.to.is_none() {
+        field
+            .remarks
+            .push("which record it refers to is not known: the name of the field stands for it".to_owned());
+        field.to = Some(names::plain(&field.name));
+    }
+    if field.kind == Picklist && field.picklist.is_none() {
+        field.remarks.push("its values are not known: taken for text".to_owned());
+        (field.kind, field.many) = (Text, None);
+    }
+}
+
+/// A bound as a record schema takes it: numbers plain, days ISO.
+fn sound_bound(kind: KindName, end: &str, forms: &[crate::value::DatePattern]) -> Option<String> {
+    use crate::value::{Date, DateReading};
+    match kind {
+        KindName::Integer => end.parse::<i64>().ok().map(|number| number.to_string()),
+        KindName::Decimal => {
+            end.parse::<f64>().ok().filter(|number| number.is_finite()).map(|_| end.to_owned())
+        }
+        KindName::Date => {
+            let today = Date::new(2000, 1, 1)?;
+            let read = forms.iter().find_map(|form| match form.read(end, today) {
+                DateReading::Day { date, .. } => Some(date.to_string()),
+                _ => None,
+            });
+            (end == "today" || Date::iso(end).is_some()).then(|| end.to_owned()).or(read)
+        }
+        _ => Some(end.to_owned()),
+    }
+}
+
+/// Whether a default is a value of its field.
+fn is_sound_default(field: &DraftField, lists: &[DraftList], default: &str) -> bool {
+    use crate::value::{Date, Number, email, truth};
+    match field.kind {
+        KindName::Integer => Number::integer(default).is_some(),
+        KindName::Decimal => Number::decimal(default).is_some(),
+        KindName::Boolean => truth::read(default).is_some(),
+        KindName::Date => Date::iso(default).is_some(),
+        KindName::Email => email::judge(default).is_ok(),
+        KindName::Picklist => {
+            let list = lists.iter().find(|list| Some(&list.name) == field.picklist.as_ref());
+            list.is_none_or(|list| {
+                let is_it = |value: &(String, Option<String>)| {
+                    value.0 == default || value.1.as_deref() == Some(default)
+                };
+                list.open || list.values.iter().any(is_it)
+            })
+        }
+        _ => !default.is_empty(),
     }
 }

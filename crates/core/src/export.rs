@@ -49,7 +49,11 @@ fn of_field(field: &Field, unsaid: &mut Unsaid) {
     let is_uneven = field.stated.length.unit != LengthUnit::Character
         && (field.stated.length.min.is_some() || field.stated.length.max.is_some());
     unsaid.note(is_uneven, "lengths in other units than characters", name);
-    unsaid.note(field.stated.percent || !field.stated.currency.is_empty(), "marks of percent and currency", name);
+    unsaid.note(
+        field.stated.percent || !field.stated.currency.is_empty(),
+        "marks of percent and currency",
+        name,
+    );
     unsaid.note(field.required == crate::schema::Required::Advised, "that a field is advised", name);
     unsaid.note(
         field.required == crate::schema::Required::WhenAdding,

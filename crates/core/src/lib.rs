@@ -20,6 +20,7 @@ pub mod profile;
 pub mod report;
 pub mod run;
 pub mod schema;
+pub mod template;
 mod toml_shape;
 pub mod value;
 

@@ -7,12 +7,14 @@ mod package;
 mod rows;
 mod scan;
 mod sheet;
+mod template;
 mod value;
 mod xls;
 mod xlsb;
 mod xlsx;
 mod xml;
 
+pub(crate) use template::TemplateOf;
 pub use xlsx::Sheet;
 
 use crate::Error;
@@ -43,6 +45,8 @@ pub(crate) struct OpenSheet {
     pub(crate) fact: Fact,
     /// Several sheets fit and none was named.
     pub(crate) unclear: Option<Finding>,
+    /// The template that it was filled on.
+    pub(crate) template: Option<TemplateOf>,
     facts: Arc<Mutex<SheetFacts>>,
 }
 
@@ -56,7 +60,8 @@ pub(crate) fn open(
     is_compound: bool,
 ) -> Result<OpenSheet, Error> {
     let mut book = Book::open(path, file, limits, is_compound)?;
-    let Choice { number, fact, unclear } = choose(&mut book, wanted, schema)?;
+    let mut template = book.template()?;
+    let Choice { number, fact, unclear } = choose(&mut book, wanted, schema, &mut template)?;
     let Some(name) = book.sheets.get(number).map(|sheet| sheet.name.clone()) else {
         return Err(Error::damaged(path, "the workbook", "it has no sheet of cells"));
     };
@@ -73,7 +78,7 @@ pub(crate) fn open(
         }
     });
     let reader = SheetReader::new(receiver);
-    Ok(OpenSheet { reader: Some(reader), name, form, sheets, fact, unclear, facts })
+    Ok(OpenSheet { reader: Some(reader), name, form, sheets, fact, unclear, template, facts })
 }
 
 /// A workbook of whatever form.
@@ -130,6 +135,16 @@ impl Book {
         Ok(Self { path, sheets, form: Form::Xlsx(package, shared) })
     }
 
+    /// The template that its document properties name.
+    fn template(&mut self) -> Result<Option<TemplateOf>, Error> {
+        match &mut self.form {
+            Form::Xlsx(package, _) | Form::Xlsb(package, _) | Form::Ods(package) => {
+                template::in_properties(package)
+            }
+            Form::Xls(_) => Ok(None),
+        }
+    }
+
     /// Reads the sheet of this number; its rows are handed on as text until `take` says no.
     fn read(&mut self, number: usize, take: &mut dyn FnMut(Vec<u8>) -> bool) -> Result<SheetFacts, Error> {
         let Some(name) = self.sheets.get(number).map(|sheet| sheet.part.clone()) else {
@@ -168,7 +183,12 @@ struct Choice {
 }
 
 /// Which sheet to read: the one that is named, the only one that fits the record, or the first that is to be seen.
-fn choose(book: &mut Book, wanted: Option<&str>, schema: Option<&RecordSchema>) -> Result<Choice, Error> {
+fn choose(
+    book: &mut Book,
+    wanted: Option<&str>,
+    schema: Option<&RecordSchema>,
+    template: &mut Option<TemplateOf>,
+) -> Result<Choice, Error> {
     let sheets = book.sheets.clone();
     if let Some(wanted) = wanted {
         let by_name = |same: &dyn Fn(&str) -> bool| sheets.iter().position(|sheet| same(&sheet.name));
@@ -195,12 +215,17 @@ fn choose(book: &mut Book, wanted: Option<&str>, schema: Option<&RecordSchema>) 
     if let [only] = seen.as_slice() {
         return Ok(plain(*only, "it is the only one to be seen"));
     }
-    let mut fitting = Vec::new();
-    let mut filled = Vec::new();
+    let (mut fitting, mut filled, mut table) = (Vec::new(), Vec::new(), None);
     for &number in &seen {
         let rows = beginning(book, number)?;
+        // The lists of a template are none of the data.
+        if let Some(found) = template::in_sheet(&rows) {
+            *template = template.take().or(Some(found));
+            continue;
+        }
         if rows.iter().any(|row| row.filled() > 0) {
             filled.push(number);
+            table = table.or(looks_like_table(&rows).then_some(number));
             fitting.extend(schema.filter(|schema| fits(&rows, schema)).map(|_| number));
         }
     }
@@ -221,6 +246,11 @@ fn choose(book: &mut Book, wanted: Option<&str>, schema: Option<&RecordSchema>) 
             let fact = Fact::plain("sheet", name(*several), "several fit".to_owned());
             Choice { number: *several, fact, unclear: Some(finding) }
         }
+        ([], _) if schema.is_none() && filled.len() > 1 && table.is_some_and(|table| table != first) => {
+            let number = table.unwrap_or(first);
+            let evidence = "it is the first that holds a table".to_owned();
+            Choice { number, fact: Fact::guessed("sheet", name(number), evidence), unclear: None }
+        }
         ([], Some(filled)) if *filled != first => {
             let evidence = "it is the first that holds anything".to_owned();
             Choice { number: *filled, fact: Fact::guessed("sheet", name(*filled), evidence), unclear: None }
@@ -231,6 +261,11 @@ fn choose(book: &mut Book, wanted: Option<&str>, schema: Option<&RecordSchema>) 
         }
         ([], _) => plain(first, "it is the first"),
     })
+}
+
+/// Whether rows of several cells stand one below the other.
+fn looks_like_table(rows: &[FirstRow]) -> bool {
+    rows.windows(2).any(|pair| pair.iter().all(|row| row.filled() >= 2))
 }
 
 /// The first rows of a sheet.

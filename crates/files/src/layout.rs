@@ -11,6 +11,7 @@ mod units;
 pub use fact::{Fact, How};
 
 use crate::Error;
+use crate::book::TemplateOf;
 use std::path::Path;
 use tidy_gate_core::catalogue::{Code, Level};
 use tidy_gate_core::finding::Finding;
@@ -156,6 +157,29 @@ fn moved(
     let message =
         format!("the plan's headings stand in row {planned}; here they stand in row {}", there.number);
     Some((there.number, Finding::new(Code::PlanOutdated, Level::Warn, message)))
+}
+
+/// What is to be said of a template that was made for another record or another version of it.
+pub(crate) fn outdated(template: &TemplateOf, schema: &RecordSchema) -> Option<Finding> {
+    let version = schema.version.as_deref().unwrap_or_default();
+    let message = if template.record != schema.record {
+        format!(
+            "the file was filled on a template of the record {}, not of {}",
+            template.record, schema.record
+        )
+    } else if template.version != version {
+        let named = |version: &str| {
+            if version.is_empty() { "no version".to_owned() } else { format!("version {version}") }
+        };
+        format!(
+            "the file was filled on a template of {}; the record schema is now of {}",
+            named(&template.version),
+            named(version)
+        )
+    } else {
+        return None;
+    };
+    Some(Finding::new(Code::TemplateOutdated, Level::Warn, message))
 }
 
 /// Whether a sheet that begins with these rows holds the record's key and half of the fields that it needs; without a

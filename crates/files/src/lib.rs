@@ -10,6 +10,7 @@ mod lists;
 mod output;
 mod row_output;
 mod rows_file;
+mod template_file;
 mod text;
 
 pub use book::Sheet;
@@ -20,4 +21,5 @@ pub use lists::ListFiles;
 pub use output::{Output, Outputs};
 pub use row_output::RowOutput;
 pub use rows_file::{RowWriters, Written, write_rows};
+pub use template_file::{TEMPLATE_ENDINGS, write_template};
 pub use text::{Input, Limits, Packing, ReadOptions, TextFile, delimiter_name};

@@ -138,6 +138,7 @@ fn encoded(rows: &[u8], encoding: &'static Encoding) -> Result<Vec<u8>, char> {
 
 impl SheetForm {
     fn begin(&mut self, name: &str, widths: &[f64]) -> Result<(), XlsxError> {
+        self.book.set_properties(&crate::template_file::properties()?);
         let sheet = self.book.add_worksheet_with_constant_memory()?;
         sheet.set_name(name)?;
         for (column, width) in (0_u16..).zip(widths) {

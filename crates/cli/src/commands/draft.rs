@@ -31,9 +31,8 @@ pub(crate) fn run(args: &DraftArgs) -> anyhow::Result<Ended> {
     }
     let text = draft.to_toml();
     // What is written can be read: a fault here is one of the draft's own.
-    RecordSchema::read(&text, &mut NoLists).map_err(|found| {
-        Failure::Faults(render::faults::draw("the draft", &text, &found))
-    })?;
+    RecordSchema::read(&text, &mut NoLists)
+        .map_err(|found| Failure::Faults(render::faults::draw("the draft", &text, &found)))?;
     match &args.output {
         Some(path) => {
             let written = write(args, path, &text, &draft)?;
@@ -43,7 +42,10 @@ pub(crate) fn run(args: &DraftArgs) -> anyhow::Result<Ended> {
             render::to_stdout(&text)?;
             text::say_aside("not understood:", &draft.not_understood);
             if draft.plan.is_some() {
-                text::say_aside("the source says how files are laid out:", &["-o writes that as a plan beside".to_owned()]);
+                text::say_aside(
+                    "the source says how files are laid out:",
+                    &["-o writes that as a plan beside".to_owned()],
+                );
             }
         }
     }
@@ -62,7 +64,10 @@ fn drafted(args: &DraftArgs) -> anyhow::Result<Draft> {
     let told = |fault: DraftFault| -> anyhow::Error {
         let help = match &fault {
             DraftFault::Several(tables) => {
-                format!("name one with --table, such as --table {}", tables.first().map_or("NAME", String::as_str))
+                format!(
+                    "name one with --table, such as --table {}",
+                    tables.first().map_or("NAME", String::as_str)
+                )
             }
             DraftFault::NoTable(_) => "without --table the message names those there are".to_owned(),
             _ => "--as says what the source is: sample, dictionary, sql, csvw or json-schema".to_owned(),
@@ -236,7 +241,8 @@ fn write(args: &DraftArgs, path: &Path, text: &str, draft: &Draft) -> Result<Vec
             &format!("record = {:?}", name),
             1,
         );
-        let mut beside = outputs.create(&path.with_file_name(format!("{stem}.plan.toml")), "a plan", ".toml")?;
+        let mut beside =
+            outputs.create(&path.with_file_name(format!("{stem}.plan.toml")), "a plan", ".toml")?;
         interrupt::take_away(Some(beside.temporary()));
         beside.write(plan.as_bytes())?;
         outputs.complete(beside)?;

@@ -72,8 +72,7 @@ impl Look<'_> {
         let schema = self.schema.cloned().unwrap_or_else(RecordSchema::empty);
         let gate = Gate::new(schema, self.settings.clone(), table.clone());
         let contents = Contents::new(&gate);
-        let mut seen =
-            Seen { profiler, is_whole: true, text_read: 0, total_row: None, file, gate, contents };
+        let mut seen = Seen { profiler, is_whole: true, text_read: 0, total_row: None, file, gate, contents };
         let (mut block, mut is_ascii) = (Block::default(), true);
         while seen.file.next(&mut block)? {
             if is_ascii && !block.content().is_ascii() {

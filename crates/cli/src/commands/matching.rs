@@ -86,10 +86,12 @@ fn match_columns(args: &MatchArgs) -> anyhow::Result<MatchReport> {
     let Profiled { file, rows, .. } = seen;
     let fields_without_column = open_fields(&gate);
     let is_told = |code| {
-        matches!(code, Code::PlanOutdated | Code::HeadingShared | Code::FieldOutOfScope | Code::ModeOutOfScope)
+        matches!(
+            code,
+            Code::PlanOutdated | Code::HeadingShared | Code::FieldOutOfScope | Code::ModeOutOfScope
+        )
     };
-    let findings: Vec<_> =
-        gate.opening().iter().filter(|finding| is_told(finding.code)).cloned().collect();
+    let findings: Vec<_> = gate.opening().iter().filter(|finding| is_told(finding.code)).cloned().collect();
     let mut saved = None;
     if let Some(path) = &args.save {
         draft.change(&kept(args, &gate, &file, &draft, path)?)?;
@@ -147,9 +149,11 @@ fn kept(
     });
     let table = gate.table();
     let planned = gate.settings().plan.file.clone();
-    let is_guessed =
-        |what: &str| file.facts().iter().any(|fact| fact.what == what && fact.how != tidy_gate_files::How::Plain);
-    let by_position = table.heading_row.is_none() && !table.headings.is_empty() && planned.by_position.is_none();
+    let is_guessed = |what: &str| {
+        file.facts().iter().any(|fact| fact.what == what && fact.how != tidy_gate_files::How::Plain)
+    };
+    let by_position =
+        table.heading_row.is_none() && !table.headings.is_empty() && planned.by_position.is_none();
     let heading_row = table.heading_row.filter(|row| {
         planned.heading_row.is_some_and(|planned| planned != *row)
             || planned.heading_row.is_none() && is_guessed("headings")
@@ -165,15 +169,11 @@ fn kept(
     })
 }
 
-fn save(
-    args: &MatchArgs,
-    path: &Path,
-    base: Option<&Path>,
-    draft: &Draft,
-) -> anyhow::Result<()> {
+fn save(args: &MatchArgs, path: &Path, base: Option<&Path>, draft: &Draft) -> anyhow::Result<()> {
     // What is written is sound.
     draft.plan()?;
-    let is_base = base.is_some_and(|base| base.canonicalize().ok() == path.canonicalize().ok() && path.exists());
+    let is_base =
+        base.is_some_and(|base| base.canonicalize().ok() == path.canonicalize().ok() && path.exists());
     let mut outputs = Outputs::new(args.force || is_base);
     outputs.guard(&args.file, "the input");
     outputs.guard(&draft.record, "the record schema");

@@ -1,8 +1,63 @@
 //! `template`: the sheet to fill.
 
+use super::setup::read_schema;
 use crate::Ended;
 use crate::args::TemplateArgs;
+use crate::failure::Failure;
+use crate::interrupt;
+use crate::render::{self, text};
+use tidy_gate_core::gate::Mode;
+use tidy_gate_core::likeness;
+use tidy_gate_core::schema::RecordSchema;
+use tidy_gate_core::template::Template;
+use tidy_gate_files::{Outputs, TEMPLATE_ENDINGS, write_template};
 
-pub(crate) fn run(_: &TemplateArgs) -> anyhow::Result<Ended> {
+pub(crate) fn run(args: &TemplateArgs) -> anyhow::Result<Ended> {
+    let (schema, lists) = read_schema(&args.record)?;
+    let fields = fields(args, &schema)?;
+    let template = Template::new(&schema, &fields, Mode::from(args.mode));
+    if args.example && !template.has_example() {
+        let message =
+            "an example row needs the `example` of two fields at least, or a check would take it for data";
+        return Err(Failure::usage(message, "add `example` to fields of the record schema".to_owned()).into());
+    }
+    let mut outputs = Outputs::new(args.force);
+    outputs.guard(&args.record, "the record schema");
+    lists.iter().for_each(|list| outputs.guard(list, "a picklist of the record schema"));
+    let mut output = outputs.create(&args.output, "a template", TEMPLATE_ENDINGS)?;
+    interrupt::take_away(Some(output.temporary()));
+    write_template(&template, args.example, &mut output)?;
+    outputs.complete(output)?;
+    outputs.persist()?;
+    render::to_stdout(&text::template::summary(&template, args, crate::terminal::width()))?;
     Ok(Ended::Well)
+}
+
+/// The fields of the sheet: those that are named, or all that a load can carry.
+fn fields(args: &TemplateArgs, schema: &RecordSchema) -> Result<Vec<usize>, Failure> {
+    if args.fields.is_empty() {
+        let all = schema.fields.iter().enumerate().filter(|(_, field)| !field.read_only);
+        return Ok(all.map(|(number, _)| number).collect());
+    }
+    let mut numbers = Vec::new();
+    for name in args.fields.iter().map(|name| name.trim()).filter(|name| !name.is_empty()) {
+        let Some(number) = schema.field(name) else {
+            let names = schema.fields.iter().map(|field| (field.name.as_str(), &field.name));
+            let help = likeness::nearest(name, names).map_or_else(
+                || "`tidy-gate fields` lists them".to_owned(),
+                |near| format!("did you mean `{near}`?"),
+            );
+            return Err(Failure::usage(format!("--fields: the record has no field `{name}`"), help));
+        };
+        if schema.fields.get(number).is_some_and(|field| field.read_only) {
+            let message = format!("--fields: `{name}` is computed by the target; a load cannot carry it");
+            return Err(Failure::usage(message, None));
+        }
+        if !numbers.contains(&number) {
+            numbers.push(number);
+        }
+    }
+    // Without its key no record could be told from another.
+    let missing = schema.key.iter().copied().filter(|key| !numbers.contains(key)).collect::<Vec<_>>();
+    Ok(missing.into_iter().chain(numbers).collect())
 }

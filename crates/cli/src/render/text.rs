@@ -8,6 +8,7 @@ mod groups;
 pub(crate) mod matching;
 mod next;
 pub(crate) mod peek;
+pub(crate) mod template;
 
 pub(crate) use next::command_lines;
 

@@ -136,17 +136,21 @@ fn the_help_of_check_is_what_a_newcomer_needs() {
 
 #[test]
 fn the_help_of_the_program_is_short() {
-    insta::assert_snapshot!(Folder::new().run("--help").out, @"
+    insta::assert_snapshot!(Folder::new().run("--help").out, @r"
     Checks prepared import files against a record schema, before any load runs
 
     Usage: tidy-gate <COMMAND>
 
     Commands:
-      check    May this file go through? The verdict, the reasons, the ready rows and the held rows
-      peek     What a file holds: its layout, its columns, a few rows
-      explain  What a finding means, why it matters, how to put it right
-      demo     Write the demo data into a folder and walk through a check on it
-      help     Print this message or the help of the given subcommand(s)
+      check     May this file go through? The verdict, the reasons, the ready rows and the held rows
+      draft     Draft a record schema from an export, a data dictionary, SQL, CSVW or JSON Schema
+      fields    List or search the fields of a record schema, or hand it to other systems
+      template  Write a sheet to fill: headings, help, drop-downs, the right formats
+      peek      What a file holds: its layout, its columns, a few rows
+      match     Which column is which field, how sure that is, and a plan that keeps it
+      explain   What a finding means, why it matters, how to put it right
+      demo      Write the demo data into a folder and walk through a check on it
+      help      Print this message or the help of the given subcommand(s)
 
     Options:
       -h, --help     Print help

@@ -141,209 +141,209 @@ fn small() -> Folder {
 fn the_report_in_json_has_these_keys() {
     insta::assert_snapshot!(serde_json::to_string_pretty(&small().report("")).unwrap(), @r#"
     {
-      "causes": [],
+      "format": 1,
+      "tool": {
+        "name": "tidy-gate",
+        "version": "0.1.0"
+      },
+      "gate": "shut",
+      "mode": "add",
+      "today": "2026-11-25",
+      "file": {
+        "name": "table.csv",
+        "bytes": 59,
+        "form": "csv",
+        "sheet": null,
+        "encoding": "utf-8",
+        "delimiter": ",",
+        "heading_row": 1,
+        "first_row": 2
+      },
+      "record": {
+        "name": "tree",
+        "label": "tree",
+        "version": "7"
+      },
+      "plan": null,
+      "tolerate": null,
+      "later": [],
+      "counts": {
+        "rows": 3,
+        "ready": 1,
+        "held": 2,
+        "left_out": 0,
+        "stops": 3,
+        "warns": 1,
+        "notes": 1
+      },
       "columns": [
         {
-          "field": "tag",
-          "filled": 3,
-          "heading": "TAG NUMBER",
-          "how": "label",
           "index": 1,
           "letter": "A",
+          "heading": "TAG NUMBER",
+          "field": "tag",
+          "how": "label",
+          "sure": true,
           "proposals": [],
-          "sure": true
+          "filled": 3
         },
         {
-          "field": "site",
-          "filled": 3,
-          "heading": "site",
-          "how": "name",
           "index": 2,
           "letter": "B",
+          "heading": "site",
+          "field": "site",
+          "how": "name",
+          "sure": true,
           "proposals": [],
-          "sure": true
+          "filled": 3
         },
         {
-          "field": null,
-          "filled": 1,
-          "heading": "Hieght",
-          "how": "likeness",
           "index": 3,
           "letter": "C",
+          "heading": "Hieght",
+          "field": null,
+          "how": "likeness",
+          "sure": false,
           "proposals": [
             {
               "field": "height",
               "why": "a heading like this one"
             }
           ],
-          "sure": false
+          "filled": 1
         },
         {
-          "field": "height",
-          "filled": 2,
-          "heading": "height",
-          "how": "name",
           "index": 4,
           "letter": "D",
+          "heading": "height",
+          "field": "height",
+          "how": "name",
+          "sure": true,
           "proposals": [],
-          "sure": true
+          "filled": 2
         }
       ],
-      "counts": {
-        "held": 2,
-        "left_out": 0,
-        "notes": 1,
-        "ready": 1,
-        "rows": 3,
-        "stops": 3,
-        "warns": 1
-      },
-      "file": {
-        "bytes": 59,
-        "delimiter": ",",
-        "encoding": "utf-8",
-        "first_row": 2,
-        "form": "csv",
-        "heading_row": 1,
-        "name": "table.csv",
-        "sheet": null
-      },
+      "causes": [],
+      "totals": [
+        {
+          "code": "decimal-bad",
+          "level": "stop",
+          "field": "height",
+          "count": 1,
+          "rows": 1,
+          "first": {
+            "row": 3,
+            "column": 4,
+            "letter": "D"
+          }
+        },
+        {
+          "code": "key-repeated",
+          "level": "stop",
+          "field": "tag",
+          "count": 2,
+          "rows": 2,
+          "first": {
+            "row": 2,
+            "column": 1,
+            "letter": "A"
+          }
+        },
+        {
+          "code": "heading-unpaired",
+          "level": "warn",
+          "field": null,
+          "count": 1,
+          "rows": 1,
+          "first": {
+            "row": 1,
+            "column": 3,
+            "letter": "C"
+          }
+        },
+        {
+          "code": "row-blank",
+          "level": "note",
+          "field": null,
+          "count": 1,
+          "rows": 1,
+          "first": {
+            "row": 4,
+            "column": null,
+            "letter": null
+          }
+        }
+      ],
       "findings": [
         {
           "code": "heading-unpaired",
-          "column": 3,
-          "field": null,
-          "heading": "Hieght",
-          "letter": "C",
           "level": "warn",
-          "line": 1,
-          "message": "no field has this heading; the column is left out",
           "row": 1,
+          "line": 1,
+          "column": 3,
+          "letter": "C",
+          "heading": "Hieght",
+          "field": null,
+          "message": "no field has this heading; the column is left out",
           "suggestion": "height, which has column D"
         },
         {
           "code": "key-repeated",
-          "column": 1,
-          "field": "tag",
-          "heading": "TAG NUMBER",
-          "key": "7",
-          "letter": "A",
           "level": "stop",
+          "row": 2,
           "line": 2,
+          "column": 1,
+          "letter": "A",
+          "heading": "TAG NUMBER",
+          "field": "tag",
+          "value": "7",
           "message": "this key stands in 2 rows; the rows differ elsewhere",
+          "key": "7",
           "places": [
             2,
             3
-          ],
-          "row": 2,
-          "value": "7"
+          ]
         },
         {
           "code": "key-repeated",
-          "column": 1,
-          "field": "tag",
-          "heading": "TAG NUMBER",
-          "key": "007",
-          "letter": "A",
           "level": "stop",
+          "row": 3,
           "line": 3,
+          "column": 1,
+          "letter": "A",
+          "heading": "TAG NUMBER",
+          "field": "tag",
+          "value": "007",
           "message": "this key stands in 2 rows; the rows differ elsewhere",
+          "key": "007",
           "places": [
             2,
             3
-          ],
-          "row": 3,
-          "value": "007"
+          ]
         },
         {
           "code": "decimal-bad",
-          "column": 4,
-          "expected": "a number such as 12.5",
-          "field": "height",
-          "heading": "height",
-          "key": "007",
-          "letter": "D",
           "level": "stop",
-          "line": 3,
-          "message": "not a number, expected a number such as 12.5",
           "row": 3,
-          "value": "high"
+          "line": 3,
+          "column": 4,
+          "letter": "D",
+          "heading": "height",
+          "field": "height",
+          "value": "high",
+          "expected": "a number such as 12.5",
+          "message": "not a number, expected a number such as 12.5",
+          "key": "007"
         },
         {
           "code": "row-blank",
-          "field": null,
           "level": "note",
-          "message": "the row holds no value",
-          "row": 4
+          "row": 4,
+          "field": null,
+          "message": "the row holds no value"
         }
       ],
       "findings_left_out": 0,
-      "format": 1,
-      "gate": "shut",
-      "later": [],
-      "mode": "add",
-      "plan": null,
-      "record": {
-        "label": "tree",
-        "name": "tree",
-        "version": "7"
-      },
-      "today": "2026-11-25",
-      "tolerate": null,
-      "tool": {
-        "name": "tidy-gate",
-        "version": "0.1.0"
-      },
-      "totals": [
-        {
-          "code": "decimal-bad",
-          "count": 1,
-          "field": "height",
-          "first": {
-            "column": 4,
-            "letter": "D",
-            "row": 3
-          },
-          "level": "stop",
-          "rows": 1
-        },
-        {
-          "code": "key-repeated",
-          "count": 2,
-          "field": "tag",
-          "first": {
-            "column": 1,
-            "letter": "A",
-            "row": 2
-          },
-          "level": "stop",
-          "rows": 2
-        },
-        {
-          "code": "heading-unpaired",
-          "count": 1,
-          "field": null,
-          "first": {
-            "column": 3,
-            "letter": "C",
-            "row": 1
-          },
-          "level": "warn",
-          "rows": 1
-        },
-        {
-          "code": "row-blank",
-          "count": 1,
-          "field": null,
-          "first": {
-            "column": null,
-            "letter": null,
-            "row": 4
-          },
-          "level": "note",
-          "rows": 1
-        }
-      ],
       "unjudged": [
         {
           "field": "site",

@@ -12,8 +12,8 @@ type Object = Map<String, Value>;
 /// # Errors
 /// When it is no JSON, describes no table, or several and none was named.
 pub fn from_csvw(text: &str, name: Option<&str>, stem: &str) -> Result<Draft, DraftFault> {
-    let root: Value =
-        serde_json::from_str(text).map_err(|error| DraftFault::Unreadable(format!("it is no JSON: {error}")))?;
+    let root: Value = serde_json::from_str(text)
+        .map_err(|error| DraftFault::Unreadable(format!("it is no JSON: {error}")))?;
     let root = root.as_object().cloned().unwrap_or_default();
     let tables: Vec<Object> = match root.get("tables").and_then(Value::as_array) {
         // What is said of the group is said of each.
@@ -38,11 +38,14 @@ pub fn from_csvw(text: &str, name: Option<&str>, stem: &str) -> Result<Draft, Dr
             .find(|table| called(table).eq_ignore_ascii_case(name))
             .ok_or_else(|| DraftFault::NoTable(name.to_owned()))?,
         (None, [one]) => one,
-        (None, several) => return Err(DraftFault::Several(several.iter().map(|table| called(table)).collect())),
+        (None, several) => {
+            return Err(DraftFault::Several(several.iter().map(|table| called(table)).collect()));
+        }
     };
     let mut reader = Reader { draft: Draft::default(), table, plan: PlanText::default() };
     reader.draft.record = names::plain(&called(table));
-    reader.draft.label = ["dc:title", "dcterms:title", "rdfs:label"].iter().find_map(|key| natural(table.get(*key)?));
+    reader.draft.label =
+        ["dc:title", "dcterms:title", "rdfs:label"].iter().find_map(|key| natural(table.get(*key)?));
     reader.draft.version = table.get("schema:version").and_then(Value::as_str).map(ToOwned::to_owned);
     reader.draft.remarks.push("Drafted from CSVW metadata.".to_owned());
     reader.read();
@@ -110,7 +113,10 @@ impl Reader<'_> {
             let mut whole = Object::new();
             for object in above {
                 for key in inherited {
-                    object.get(key).into_iter().for_each(|value| drop(whole.insert(key.to_owned(), value.clone())));
+                    object
+                        .get(key)
+                        .into_iter()
+                        .for_each(|value| drop(whole.insert(key.to_owned(), value.clone())));
                 }
             }
             whole.extend(column.clone());
@@ -138,12 +144,29 @@ impl Reader<'_> {
                 _ => self.draft.not_understood.push(format!("the foreign key of {}", from.join(", "))),
             }
         }
-        let known = ["columns", "primaryKey", "foreignKeys", "datatype", "null", "separator", "default", "required",
-            "@id", "@type", "aboutUrl", "propertyUrl", "valueUrl", "rowTitles", "lang", "textDirection"];
+        let known = [
+            "columns",
+            "primaryKey",
+            "foreignKeys",
+            "datatype",
+            "null",
+            "separator",
+            "default",
+            "required",
+            "@id",
+            "@type",
+            "aboutUrl",
+            "propertyUrl",
+            "valueUrl",
+            "rowTitles",
+            "lang",
+            "textDirection",
+        ];
         for key in schema.keys().filter(|key| !known.contains(&key.as_str()) && !key.contains(':')) {
             self.draft.not_understood.push(format!("{key} of the table schema"));
         }
         self.dialect();
+        self.plan.share(self.draft.fields.len());
         self.draft.plan = self.plan.text(&self.draft.record);
         self.draft.settle();
     }
@@ -159,7 +182,11 @@ impl Reader<'_> {
         field.help = DESCRIPTIONS.iter().find_map(|key| natural(column.get(*key)?));
         let is_required = column.get("required").and_then(Value::as_bool).unwrap_or_default();
         field.required = if is_required { DraftRequired::Always } else { DraftRequired::No };
-        field.default = column.get("default").and_then(Value::as_str).map(ToOwned::to_owned).filter(|text| !text.is_empty());
+        field.default = column
+            .get("default")
+            .and_then(Value::as_str)
+            .map(ToOwned::to_owned)
+            .filter(|text| !text.is_empty());
         match column.get("datatype") {
             Some(Value::String(base)) => self.base(&mut field, base),
             Some(Value::Object(datatype)) => self.datatype(&mut field, datatype),
@@ -204,9 +231,8 @@ impl Reader<'_> {
             "dateTime" | "datetime" | "dateTimeStamp" => KindName::Datetime,
             "time" => KindName::Time,
             "anyURI" => KindName::Url,
-            "string" | "normalizedString" | "token" | "language" | "Name" | "NMTOKEN" | "any" | "anyAtomicType" => {
-                KindName::Text
-            }
+            "string" | "normalizedString" | "token" | "language" | "Name" | "NMTOKEN" | "any"
+            | "anyAtomicType" => KindName::Text,
             other => {
                 field.remarks.push(format!("the datatype {other} was not understood: taken for text"));
                 self.draft.not_understood.push(format!("{}: the datatype {other}", field.name));
@@ -314,11 +340,24 @@ impl Reader<'_> {
             Some(Value::String(trim)) if trim == "false" => self.plan.read.push("trim = false".to_owned()),
             _ => {}
         }
-        let known = ["delimiter", "encoding", "skipRows", "headerRowCount", "header", "trim", "lineTerminators",
-            "skipBlankRows", "doubleQuote", "@id", "@type"];
+        let known = [
+            "delimiter",
+            "encoding",
+            "skipRows",
+            "headerRowCount",
+            "header",
+            "trim",
+            "lineTerminators",
+            "skipBlankRows",
+            "doubleQuote",
+            "@id",
+            "@type",
+        ];
         for (key, value) in dialect {
-            let is_usual = key == "quoteChar" && value == "\"" || key == "commentPrefix" && value.is_null()
-                || key == "skipInitialSpace" || key == "skipColumns" && *value == Value::from(0);
+            let is_usual = key == "quoteChar" && value == "\""
+                || key == "commentPrefix" && value.is_null()
+                || key == "skipInitialSpace"
+                || key == "skipColumns" && *value == Value::from(0);
             if !known.contains(&key.as_str()) && !is_usual {
                 self.draft.not_understood.push(format!("{key} of the dialect: {value}"));
             }
@@ -334,19 +373,35 @@ impl PlanText {
         }
     }
 
+    /// What is said of every field is said once.
+    fn share(&mut self, fields: usize) {
+        let Some((_, first)) = self.fields.first().cloned().filter(|_| self.fields.len() == fields) else {
+            return;
+        };
+        for line in first {
+            if self.fields.iter().all(|(_, lines)| lines.contains(&line)) {
+                self.fields.iter_mut().for_each(|(_, lines)| lines.retain(|other| *other != line));
+                self.read.push(line);
+            }
+        }
+        self.fields.retain(|(_, lines)| !lines.is_empty());
+    }
+
     /// The text of the plan; nothing when there is nothing to say.
     fn text(&self, record: &str) -> Option<String> {
         if self.file.is_empty() && self.read.is_empty() && self.fields.is_empty() {
             return None;
         }
-        let mut text = format!("# From the dialect of CSVW metadata.\nformat = 1\nrecord = \"{record}.record.toml\"\n");
+        let mut text =
+            format!("# From the dialect of CSVW metadata.\nformat = 1\nrecord = \"{record}.record.toml\"\n");
         for (name, lines) in [("file", &self.file), ("read", &self.read)] {
             if !lines.is_empty() {
                 text.push_str(&format!("\n[{name}]\n{}\n", lines.join("\n")));
             }
         }
         for (field, lines) in &self.fields {
-            let is_plain = field.bytes().all(|byte| byte.is_ascii_alphanumeric() || byte == b'_' || byte == b'-');
+            let is_plain =
+                field.bytes().all(|byte| byte.is_ascii_alphanumeric() || byte == b'_' || byte == b'-');
             let key = if is_plain { field.clone() } else { format!("{field:?}") };
             text.push_str(&format!("\n[read.fields.{key}]\n{}\n", lines.join("\n")));
         }

@@ -36,14 +36,69 @@ pub enum Role {
 const WORDS: [(Role, &[&str]); 21] = [
     (
         Role::Name,
-        &["name", "field", "field name", "column", "column name", "attribute", "attribute name", "technical name",
-          "variable", "variable name", "element", "element name", "data element", "api name", "internal name"],
+        &[
+            "name",
+            "field",
+            "field name",
+            "column",
+            "column name",
+            "attribute",
+            "attribute name",
+            "technical name",
+            "variable",
+            "variable name",
+            "element",
+            "element name",
+            "data element",
+            "api name",
+            "internal name",
+        ],
     ),
-    (Role::Label, &["label", "title", "display name", "caption", "field label", "heading", "business name", "screen name"]),
+    (
+        Role::Label,
+        &[
+            "label",
+            "title",
+            "display name",
+            "caption",
+            "field label",
+            "heading",
+            "business name",
+            "screen name",
+        ],
+    ),
     (Role::Kind, &["kind", "type", "data type", "datatype", "field type", "column type", "value type"]),
-    (Role::Length, &["length", "max length", "maximum length", "size", "width", "field length", "max size", "characters"]),
-    (Role::Required, &["required", "mandatory", "obligatory", "compulsory", "must", "required?", "not null", "requirement", "needed"]),
-    (Role::Optional, &["nullable", "optional", "null", "nulls allowed", "allow null", "may be blank", "can be blank"]),
+    (
+        Role::Length,
+        &[
+            "length",
+            "max length",
+            "maximum length",
+            "size",
+            "width",
+            "field length",
+            "max size",
+            "characters",
+        ],
+    ),
+    (
+        Role::Required,
+        &[
+            "required",
+            "mandatory",
+            "obligatory",
+            "compulsory",
+            "must",
+            "required?",
+            "not null",
+            "requirement",
+            "needed",
+        ],
+    ),
+    (
+        Role::Optional,
+        &["nullable", "optional", "null", "nulls allowed", "allow null", "may be blank", "can be blank"],
+    ),
     (Role::Key, &["key", "primary key", "pk", "is key", "identifier", "key field"]),
     (Role::Unique, &["unique", "uniqueness", "is unique", "no duplicates"]),
     (Role::Minimum, &["minimum", "min", "min value", "minimum value", "lowest", "from"]),
@@ -52,13 +107,54 @@ const WORDS: [(Role, &[&str]); 21] = [
     (Role::Pattern, &["pattern", "regex", "regular expression", "mask", "format pattern"]),
     (
         Role::Values,
-        &["values", "allowed values", "permitted values", "valid values", "picklist", "picklist values", "options",
-          "code list", "codes", "domain", "enumeration", "choices", "accepted values", "list of values"],
+        &[
+            "values",
+            "allowed values",
+            "permitted values",
+            "valid values",
+            "picklist",
+            "picklist values",
+            "options",
+            "code list",
+            "codes",
+            "domain",
+            "enumeration",
+            "choices",
+            "accepted values",
+            "list of values",
+        ],
     ),
     (Role::Separator, &["separator", "delimiter", "value separator"]),
-    (Role::References, &["references", "reference", "foreign key", "fk", "lookup", "refers to", "related to", "parent table"]),
+    (
+        Role::References,
+        &[
+            "references",
+            "reference",
+            "foreign key",
+            "fk",
+            "lookup",
+            "refers to",
+            "related to",
+            "parent table",
+        ],
+    ),
     (Role::Default, &["default", "default value", "initial value"]),
-    (Role::Help, &["help", "description", "definition", "comment", "comments", "notes", "note", "remarks", "meaning", "explanation", "help text"]),
+    (
+        Role::Help,
+        &[
+            "help",
+            "description",
+            "definition",
+            "comment",
+            "comments",
+            "notes",
+            "note",
+            "remarks",
+            "meaning",
+            "explanation",
+            "help text",
+        ],
+    ),
     (Role::Example, &["example", "examples", "example value", "sample", "sample value"]),
     (Role::Also, &["other headings", "also", "synonyms", "aliases", "alias", "other names", "also known as"]),
     (Role::DateForm, &["date form", "date format", "format", "input format"]),
@@ -79,8 +175,14 @@ impl Dictionary {
         let mut found: Vec<(f64, usize, Role)> = Vec::new();
         for (column, heading) in headings.iter().enumerate() {
             let form = loose(heading);
-            let best = |words: &[&str]| words.iter().map(|word| likeness(&form, &loose(word))).fold(0.0, f64::max);
-            found.extend(WORDS.iter().map(|(role, words)| (best(words), column, *role)).filter(|found| found.0 >= 0.86));
+            let best =
+                |words: &[&str]| words.iter().map(|word| likeness(&form, &loose(word))).fold(0.0, f64::max);
+            found.extend(
+                WORDS
+                    .iter()
+                    .map(|(role, words)| (best(words), column, *role))
+                    .filter(|found| found.0 >= 0.86),
+            );
         }
         found.sort_by(|a, b| b.0.total_cmp(&a.0).then(a.1.cmp(&b.1)).then(a.2.cmp(&b.2)));
         let mut roles = vec![None; headings.len()];
@@ -115,7 +217,12 @@ impl Dictionary {
         if !has(Role::Name) {
             return false;
         }
-        let said = self.roles.iter().flatten().filter(|role| !matches!(role, Role::Name | Role::Label | Role::Table)).count();
+        let said = self
+            .roles
+            .iter()
+            .flatten()
+            .filter(|role| !matches!(role, Role::Name | Role::Label | Role::Table))
+            .count();
         let typed = |row: &&Vec<String>| {
             self.cell(row, Role::Kind).is_some_and(|kind| types::read(kind).kind.is_some())
         };
@@ -134,7 +241,11 @@ impl Dictionary {
     /// # Errors
     /// When no row names a field, or several tables are described and none was named.
     pub fn draft(&self, rows: &[Vec<String>], table: Option<&str>, stem: &str) -> Result<Draft, DraftFault> {
-        let mut draft = Draft { record: names::plain(table.unwrap_or(stem)), ..Draft::default() };
+        let record = names::plain(table.unwrap_or(stem));
+        let suffixes = ["_data_dictionary", "_dictionary", "_fields", "_schema"];
+        let bare =
+            suffixes.iter().find_map(|suffix| record.strip_suffix(suffix)).filter(|bare| !bare.is_empty());
+        let mut draft = Draft { record: bare.unwrap_or(&record).to_owned(), ..Draft::default() };
         draft.remarks.push("Drafted from a data dictionary.".to_owned());
         let said: Vec<String> = self
             .headings
@@ -161,7 +272,9 @@ impl Dictionary {
         }
         match table {
             None if tables.len() > 1 => return Err(DraftFault::Several(tables)),
-            Some(wanted) if !tables.is_empty() && !tables.iter().any(|name| name.eq_ignore_ascii_case(wanted)) => {
+            Some(wanted)
+                if !tables.is_empty() && !tables.iter().any(|name| name.eq_ignore_ascii_case(wanted)) =>
+            {
                 return Err(DraftFault::NoTable(wanted.to_owned()));
             }
             None => tables.iter().for_each(|name| draft.record = names::plain(name)),
@@ -180,7 +293,8 @@ impl Dictionary {
     fn row(&self, row: &[String], draft: &mut Draft) {
         let Some(named) = self.cell(row, Role::Name) else {
             if row.iter().any(|cell| !cell.trim().is_empty()) {
-                let text: Vec<&str> = row.iter().map(|cell| cell.trim()).filter(|cell| !cell.is_empty()).collect();
+                let text: Vec<&str> =
+                    row.iter().map(|cell| cell.trim()).filter(|cell| !cell.is_empty()).collect();
                 draft.not_understood.push(format!("a row without a name: {}", text.join(" | ")));
             }
             return;
@@ -202,11 +316,14 @@ impl Dictionary {
         self.length(row, &mut field, draft);
         self.needed(row, &mut field, draft);
         self.range(row, &mut field, draft);
-        field.pattern = self.cell(row, Role::Pattern).map(|pattern| {
-            pattern.trim_start_matches('^').trim_end_matches('$').to_owned()
-        });
+        field.pattern = self
+            .cell(row, Role::Pattern)
+            .map(|pattern| pattern.trim_start_matches('^').trim_end_matches('$').to_owned());
         self.values(row, &mut field, typed.many, draft);
-        let to = self.cell(row, Role::References).map(ToOwned::to_owned).or(typed.inner.filter(|_| field.kind == KindName::Reference));
+        let to = self
+            .cell(row, Role::References)
+            .map(ToOwned::to_owned)
+            .or(typed.inner.filter(|_| field.kind == KindName::Reference));
         if let Some(to) = to.filter(|to| !is_no(to)) {
             // `site.code`, `site(code)`: the record comes first.
             let record = to.split(['.', '(', ' ']).find(|part| !part.is_empty()).unwrap_or(&to).to_owned();
@@ -214,11 +331,16 @@ impl Dictionary {
             field.to = Some(names::plain(&record));
             (field.length, field.pattern, field.picklist) = ((None, None), None, None);
         }
-        field.default = self.cell(row, Role::Default).filter(|default| !is_no(default)).map(ToOwned::to_owned);
+        field.default =
+            self.cell(row, Role::Default).filter(|default| !is_no(default)).map(ToOwned::to_owned);
         field.help = self.cell(row, Role::Help).map(ToOwned::to_owned);
         field.example = self.cell(row, Role::Example).map(ToOwned::to_owned);
         let also = self.cell(row, Role::Also).unwrap_or_default();
-        field.also = also.split([';', '\n']).map(|word| word.trim().to_owned()).filter(|word| !word.is_empty()).collect();
+        field.also = also
+            .split([';', '\n'])
+            .map(|word| word.trim().to_owned())
+            .filter(|word| !word.is_empty())
+            .collect();
         if let Some(form) = self.cell(row, Role::DateForm) {
             self.date_form(form, &mut field, draft);
         }
@@ -234,7 +356,14 @@ impl Dictionary {
             ([all, after], KindName::Decimal) if text.contains([',', '.']) => {
                 field.digits = (Some(all.saturating_sub(*after)), Some(*after));
             }
-            (_, KindName::Decimal | KindName::Integer | KindName::Date | KindName::Datetime | KindName::Boolean) => {}
+            (
+                _,
+                KindName::Decimal
+                | KindName::Integer
+                | KindName::Date
+                | KindName::Datetime
+                | KindName::Boolean,
+            ) => {}
             ([min], _) if is_least => field.length = (Some(*min), None),
             ([max], _) => field.length.1 = Some(*max),
             ([min, max], _) if min <= max => field.length = (Some(*min), Some(*max)),
@@ -251,7 +380,9 @@ impl Dictionary {
             field.required = match word.as_str() {
                 "add" | "onadd" | "oncreate" | "whenadding" | "insert" => DraftRequired::WhenAdding,
                 "advised" | "recommended" | "desirable" | "preferred" | "should" => DraftRequired::Advised,
-                _ if is_yes(text) || ["required", "mandatory", "m", "r", "must", "notnull"].contains(&word.as_str()) => {
+                _ if is_yes(text)
+                    || ["required", "mandatory", "m", "r", "must", "notnull"].contains(&word.as_str()) =>
+                {
                     DraftRequired::Always
                 }
                 _ if is_no(text) || ["optional", "o", "may"].contains(&word.as_str()) => DraftRequired::No,
@@ -398,9 +529,10 @@ mod tests {
 
     #[test]
     fn headings_of_dictionaries_are_known_by_likeness() {
-        let headings: Vec<String> = ["Field Name", "Descripton", "Data-Type", "Max. length", "Mandatory?", "Allowed values", "Owner"]
-            .map(str::to_owned)
-            .to_vec();
+        let headings: Vec<String> =
+            ["Field Name", "Descripton", "Data-Type", "Max. length", "Mandatory?", "Allowed values", "Owner"]
+                .map(str::to_owned)
+                .to_vec();
         let dictionary = Dictionary::new(&headings);
         let wanted = [
             Some(Role::Name),

@@ -23,13 +23,15 @@ impl Sampled {
             let heading: String = heading.trim().chars().filter(|c| !c.is_control()).collect();
             if heading.is_empty() {
                 if column.filled > 0 {
-                    let message = format!("a column without a heading that holds {} values", grouped(column.filled));
+                    let message =
+                        format!("a column without a heading that holds {} values", grouped(column.filled));
                     draft.not_understood.push(message);
                 }
                 continue;
             }
             let field = self.field(&heading, column, &mut draft, today);
-            if column.is_unique() && matches!(field.kind, KindName::Text | KindName::Integer | KindName::Uuid) {
+            if column.is_unique() && matches!(field.kind, KindName::Text | KindName::Integer | KindName::Uuid)
+            {
                 let rank = key_rank(&field, column);
                 keys.push((rank, field.name.clone(), heading.clone()));
             }
@@ -38,13 +40,16 @@ impl Sampled {
         keys.sort_by_key(|key| key.0);
         match keys.as_slice() {
             [] if self.rows > 1 => {
-                let says = "no column is filled and different in every row: name the key, perhaps of several fields";
+                let says =
+                    "no column is filled and different in every row: name the key, perhaps of several fields";
                 draft.key_remarks.push(says.to_owned());
             }
             [] => {}
             [(_, name, _), others @ ..] => {
                 draft.key = vec![name.clone()];
-                draft.key_remarks.push(format!("filled and different in each of {} rows", grouped(self.rows)));
+                draft
+                    .key_remarks
+                    .push(format!("filled and different in each of {} rows", grouped(self.rows)));
                 if !others.is_empty() {
                     let others: Vec<&str> = others.iter().map(|other| other.1.as_str()).collect();
                     draft.key_remarks.push(format!("so are: {}", others.join(", ")));
@@ -97,7 +102,8 @@ impl Sampled {
             _ => {}
         }
         if field.kind != KindName::Picklist && field.kind != KindName::Boolean {
-            field.example = column.first.as_ref().map(|first| first.1.clone()).filter(|text| text.chars().count() <= 60);
+            field.example =
+                column.first.as_ref().map(|first| first.1.clone()).filter(|text| text.chars().count() <= 60);
         }
         field
     }
@@ -147,7 +153,8 @@ impl Guess {
                 has_comma: false,
             };
         };
-        let (fitting, rest): (Vec<(Class, &Seen)>, Vec<_>) = classes.iter().partition(|class| is_meant(class.0));
+        let (fitting, rest): (Vec<(Class, &Seen)>, Vec<_>) =
+            classes.iter().partition(|class| is_meant(class.0));
         let is_less = |one: &str, other: &str| match (bound_number(one), bound_number(other)) {
             (Some(one), Some(other)) => one < other,
             _ => one < other,
@@ -182,7 +189,9 @@ fn numbers(field: &mut DraftField, guess: &Guess) {
     let (Some((_, low)), Some((_, high))) = (&guess.lowest, &guess.highest) else { return };
     field.remarks.push(format!("from {low} to {high}: the range is rounded outwards"));
     if guess.has_comma {
-        field.remarks.push("written with a decimal comma: a plan says so with decimal_mark = \",\"".to_owned());
+        field
+            .remarks
+            .push("written with a decimal comma: a plan says so with decimal_mark = \",\"".to_owned());
     }
     if field.kind == KindName::Decimal {
         field.digits = (None, Some(guess.digits.1));
@@ -216,7 +225,12 @@ fn dates(field: &mut DraftField, column: &Column, guess: &Guess, today: Date) {
     let (Some((_, low)), Some((_, high))) = (&guess.lowest, &guess.highest) else { return };
     let best = (0_u8..).zip(column.forms).max_by_key(|(number, count)| (*count, u8::MAX - number));
     let Some((best, count)) = best else { return };
-    let all: u64 = column.classes().iter().filter(|class| matches!(class.0, Class::Date(_) | Class::Datetime(_))).map(|class| class.1.count).sum();
+    let all: u64 = column
+        .classes()
+        .iter()
+        .filter(|class| matches!(class.0, Class::Date(_) | Class::Datetime(_)))
+        .map(|class| class.1.count)
+        .sum();
     let pattern = form(best);
     field.remarks.push(format!("from {low} to {high}"));
     if field.kind == KindName::Datetime {
@@ -224,7 +238,11 @@ fn dates(field: &mut DraftField, column: &Column, guess: &Guess, today: Date) {
     }
     if pattern != "yyyy-MM-dd" {
         field.dates = vec![pattern.to_owned()];
-        let share = if count == all { "all of them".to_owned() } else { format!("{} of {}", grouped(count), grouped(all)) };
+        let share = if count == all {
+            "all of them".to_owned()
+        } else {
+            format!("{} of {}", grouped(count), grouped(all))
+        };
         field.remarks.push(format!("{share} read as {pattern}"));
     }
     let others: Vec<&str> = twins_of(best)
@@ -236,7 +254,9 @@ fn dates(field: &mut DraftField, column: &Column, guess: &Guess, today: Date) {
         field.remarks.push(format!("LOOK: they read as {} just as well", others.join(" or ")));
     }
     if count < all {
-        for (number, other) in (0_u8..).zip(column.forms).filter(|(number, other)| *number != best && *other > 0) {
+        for (number, other) in
+            (0_u8..).zip(column.forms).filter(|(number, other)| *number != best && *other > 0)
+        {
             if !twins_of(best).contains(&number) && field.dates.len() < 4 {
                 field.dates.push(form(number).to_owned());
                 field.remarks.push(format!("{} read as {}", grouped(other), form(number)));
@@ -271,15 +291,6 @@ fn booleans(field: &mut DraftField, column: &Column) {
 
 /// Text: a picklist where few values come again and again, else its form and its length.
 fn texts(field: &mut DraftField, column: &Column, draft: &mut Draft) {
-    let is_short = column.lengths.is_some_and(|lengths| lengths.1 <= 60);
-    if let Some(values) = column.values()
-        && is_short
-    {
-        let is_coded = column.classes().iter().all(|class| matches!(class.0, Class::Integer | Class::Code));
-        if values.len() <= 60 && values.len() as u64 * 4 <= column.filled && !is_coded && values.len() > 1 {
-            return listed(field, &values, draft);
-        }
-    }
     if let Some((mark, parts)) = parted(column) {
         field.remarks.push(format!("several values with \"{mark}\" between, {} of them", parts.len()));
         let values = parts.into_iter().map(|part| (part, None)).collect();
@@ -287,6 +298,15 @@ fn texts(field: &mut DraftField, column: &Column, draft: &mut Draft) {
         field.kind = KindName::Picklist;
         field.many = Some((mark.to_string(), None));
         return;
+    }
+    let is_short = column.lengths.is_some_and(|lengths| lengths.1 <= 32);
+    if let Some(values) = column.values()
+        && is_short
+    {
+        let is_coded = column.classes().iter().all(|class| matches!(class.0, Class::Integer | Class::Code));
+        if values.len() <= 60 && values.len() as u64 * 4 <= column.filled && !is_coded && values.len() > 1 {
+            return listed(field, &values, draft);
+        }
     }
     if let Some(pattern) = column.places().filter(|_| column.filled >= ENOUGH).and_then(pattern) {
         field.remarks.push("every value has this form".to_owned());
@@ -302,7 +322,11 @@ fn texts(field: &mut DraftField, column: &Column, draft: &mut Draft) {
 }
 
 fn listed(field: &mut DraftField, values: &[(&str, u64)], draft: &mut Draft) {
-    let rare: Vec<String> = values.iter().filter(|value| value.1 == 1).map(|value| format!("\"{}\"", shortened(value.0))).collect();
+    let rare: Vec<String> = values
+        .iter()
+        .filter(|value| value.1 == 1)
+        .map(|value| format!("\"{}\"", shortened(value.0)))
+        .collect();
     if !rare.is_empty() && rare.len() <= 8 {
         field.remarks.push(format!("LOOK: only once each: {}", rare.join(", ")));
     }
@@ -328,7 +352,9 @@ fn parted(column: &Column) -> Option<(char, Vec<String>)> {
         }
     }
     parts.sort();
-    let is_list = with_mark * 10 >= column.filled && parts.len() <= 40 && parts.len() < values.len().max(2)
+    let is_list = with_mark * 10 >= column.filled
+        && parts.len() <= 40
+        && parts.len() < values.len().max(2)
         && parts.iter().all(|part| part.chars().count() <= 40);
     is_list.then_some((mark, parts))
 }
@@ -337,7 +363,8 @@ fn parted(column: &Column) -> Option<(char, Vec<String>)> {
 fn pattern(places: &[(u8, u8)]) -> Option<String> {
     let class = |&(low, high): &(u8, u8)| {
         if low == high && !low.is_ascii_digit() {
-            return Some(regex_syntax::escape(&char::from(low).to_string()));
+            let c = char::from(low);
+            return Some(if r"\.+*?()|[]{}^$".contains(c) { format!("\\{c}") } else { c.to_string() });
         }
         let within = |from: u8, to: u8| low >= from && high <= to;
         if within(b'0', b'9') {
@@ -369,7 +396,8 @@ fn pattern(places: &[(u8, u8)]) -> Option<String> {
 fn key_rank(field: &DraftField, column: &Column) -> usize {
     let name = field.name.to_lowercase();
     let words = ["id", "key", "code", "no", "number", "tag", "ref", "uuid"];
-    let is_named = name.split(|c: char| !c.is_alphanumeric()).any(|word| words.contains(&word)) || name.ends_with("id");
+    let is_named =
+        name.split(|c: char| !c.is_alphanumeric()).any(|word| words.contains(&word)) || name.ends_with("id");
     match (is_named, field.pattern.is_some() || field.kind != KindName::Text) {
         (true, true) => 0,
         (true, false) => 1,
@@ -387,8 +415,12 @@ fn shortened(text: &str) -> String {
 pub(super) fn bound(kind: KindName, text: &str) -> Option<String> {
     let text = text.trim();
     match kind {
-        KindName::Integer => crate::value::Number::integer(&text.replace([',', ' '], "")).map(|number| number.to_string()),
-        KindName::Decimal => crate::value::Number::decimal(&text.replace([',', ' '], "")).map(|number| number.to_string()),
+        KindName::Integer => {
+            crate::value::Number::integer(&text.replace([',', ' '], "")).map(|number| number.to_string())
+        }
+        KindName::Decimal => {
+            crate::value::Number::decimal(&text.replace([',', ' '], "")).map(|number| number.to_string())
+        }
         KindName::Date => {
             let is_today = text.eq_ignore_ascii_case("today");
             (is_today || Date::iso(text).is_some()).then(|| text.to_lowercase())

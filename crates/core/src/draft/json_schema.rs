@@ -11,8 +11,8 @@ type Object = Map<String, Value>;
 /// # Errors
 /// When it is no JSON, describes no object, or several and none was named.
 pub fn from_json_schema(text: &str, name: Option<&str>, stem: &str) -> Result<Draft, DraftFault> {
-    let root: Value =
-        serde_json::from_str(text).map_err(|error| DraftFault::Unreadable(format!("it is no JSON: {error}")))?;
+    let root: Value = serde_json::from_str(text)
+        .map_err(|error| DraftFault::Unreadable(format!("it is no JSON: {error}")))?;
     let (chosen, called) = choose(&root, name)?;
     let mut reader = Reader { root: &root, draft: Draft::default() };
     reader.draft.record = names::plain(called.as_deref().unwrap_or(stem));
@@ -22,7 +22,10 @@ pub fn from_json_schema(text: &str, name: Option<&str>, stem: &str) -> Result<Dr
     reader.draft.version =
         text_of(&chosen, "$comment").and_then(|text| text.strip_prefix("version ").map(ToOwned::to_owned));
     reader.object(&chosen, "", 0);
-    reader.draft.key_remarks.push("JSON Schema does not say which fields identify a record: name the `key`".to_owned());
+    reader
+        .draft
+        .key_remarks
+        .push("JSON Schema does not say which fields identify a record: name the `key`".to_owned());
     reader.draft.settle();
     Ok(reader.draft)
 }
@@ -42,7 +45,9 @@ fn choose(root: &Value, name: Option<&str>) -> Result<(Object, Option<String>), 
     }
     let mut object = root.as_object().cloned().unwrap_or_default();
     // A list of records describes its records.
-    if let Some(items) = object.get("items").and_then(Value::as_object).filter(|_| !object.contains_key("properties")) {
+    if let Some(items) =
+        object.get("items").and_then(Value::as_object).filter(|_| !object.contains_key("properties"))
+    {
         object = items.clone();
     }
     if let Some(found) = object.get("$ref").and_then(Value::as_str).and_then(|path| resolve(root, path)) {
@@ -86,10 +91,39 @@ const DEEPEST: usize = 8;
 
 /// Keywords that say nothing of what a record may hold, or are taken up elsewhere.
 const KNOWN: [&str; 33] = [
-    "type", "format", "enum", "const", "oneOf", "anyOf", "pattern", "minLength", "maxLength", "minimum", "maximum",
-    "exclusiveMinimum", "exclusiveMaximum", "multipleOf", "items", "uniqueItems", "maxItems", "minItems", "title",
-    "description", "default", "examples", "example", "readOnly", "writeOnly", "deprecated", "$ref", "allOf",
-    "properties", "required", "additionalProperties", "$id", "nullable",
+    "type",
+    "format",
+    "enum",
+    "const",
+    "oneOf",
+    "anyOf",
+    "pattern",
+    "minLength",
+    "maxLength",
+    "minimum",
+    "maximum",
+    "exclusiveMinimum",
+    "exclusiveMaximum",
+    "multipleOf",
+    "items",
+    "uniqueItems",
+    "maxItems",
+    "minItems",
+    "title",
+    "description",
+    "default",
+    "examples",
+    "example",
+    "readOnly",
+    "writeOnly",
+    "deprecated",
+    "$ref",
+    "allOf",
+    "properties",
+    "required",
+    "additionalProperties",
+    "$id",
+    "nullable",
 ];
 
 impl Reader<'_> {
@@ -98,8 +132,13 @@ impl Reader<'_> {
             let part = self.resolved(part);
             self.object(&part, prefix, depth + 1);
         }
-        let required: Vec<&str> =
-            object.get("required").and_then(Value::as_array).into_iter().flatten().filter_map(Value::as_str).collect();
+        let required: Vec<&str> = object
+            .get("required")
+            .and_then(Value::as_array)
+            .into_iter()
+            .flatten()
+            .filter_map(Value::as_str)
+            .collect();
         let properties = object.get("properties").and_then(Value::as_object).cloned().unwrap_or_default();
         for (name, property) in &properties {
             let property = self.resolved(property);
@@ -111,9 +150,12 @@ impl Reader<'_> {
                 self.property(&name_here, &property, is_required);
             }
         }
-        for keyword in ["if", "then", "else", "dependentRequired", "dependencies", "patternProperties", "not"] {
+        for keyword in ["if", "then", "else", "dependentRequired", "dependencies", "patternProperties", "not"]
+        {
             if object.contains_key(keyword) {
-                self.draft.not_understood.push(format!("{keyword} of {}", if prefix.is_empty() { "the object" } else { prefix }));
+                self.draft
+                    .not_understood
+                    .push(format!("{keyword} of {}", if prefix.is_empty() { "the object" } else { prefix }));
             }
         }
     }
@@ -151,12 +193,17 @@ impl Reader<'_> {
         let items = property.get("items").map(|items| self.resolved(items)).unwrap_or_default();
         self.value(&mut field, if is_list { &items } else { property });
         if is_list {
-            let max = property.get("maxItems").and_then(Value::as_u64).and_then(|max| u32::try_from(max).ok());
+            let max =
+                property.get("maxItems").and_then(Value::as_u64).and_then(|max| u32::try_from(max).ok());
             if matches!(field.kind, KindName::Picklist | KindName::Reference) {
                 field.many = Some((";".to_owned(), max));
-                field.remarks.push("an array: in a file its values stand in one cell, with \";\" between".to_owned());
+                field
+                    .remarks
+                    .push("an array: in a file its values stand in one cell, with \";\" between".to_owned());
             } else {
-                field.remarks.push("an array of plain values: only picklists and references may have several".to_owned());
+                field.remarks.push(
+                    "an array of plain values: only picklists and references may have several".to_owned(),
+                );
                 field.kind = KindName::Text;
             }
         }
@@ -197,7 +244,8 @@ impl Reader<'_> {
             }
             _ => KindName::Text,
         };
-        let known = ["date", "date-time", "time", "email", "idn-email", "uri", "iri", "uri-reference", "url", "uuid"];
+        let known =
+            ["date", "date-time", "time", "email", "idn-email", "uri", "iri", "uri-reference", "url", "uuid"];
         if let Some(other) = format.filter(|format| !known.contains(&format.as_str())) {
             // The sizes of numbers in programs say nothing more.
             if !["int32", "int64", "float", "double"].contains(&other.as_str()) {
@@ -205,7 +253,8 @@ impl Reader<'_> {
             }
         }
         self.permitted(field, value);
-        let count = |key: &str| value.get(key).and_then(Value::as_u64).and_then(|count| u32::try_from(count).ok());
+        let count =
+            |key: &str| value.get(key).and_then(Value::as_u64).and_then(|count| u32::try_from(count).ok());
         field.length = (count("minLength").filter(|min| *min > 0), count("maxLength"));
         if field.kind == KindName::Picklist {
             field.length = (None, None);
@@ -218,7 +267,9 @@ impl Reader<'_> {
         let step = value.get("multipleOf").and_then(scalar);
         match step.as_deref() {
             Some("1" | "1.0") if field.kind == KindName::Decimal => field.digits.1 = Some(0),
-            Some(step) if step.starts_with("0.") && step.trim_start_matches("0.").trim_start_matches('0') == "1" => {
+            Some(step)
+                if step.starts_with("0.") && step.trim_start_matches("0.").trim_start_matches('0') == "1" =>
+            {
                 field.digits.1 = u32::try_from(step.len() - 2).ok();
             }
             Some(step) => self.draft.not_understood.push(format!("{}: multipleOf {step}", field.name)),
@@ -240,7 +291,9 @@ impl Reader<'_> {
                     }
                     end = inside.or_else(|| Some(number.to_string()));
                 }
-                Some(Value::Bool(true)) => field.remarks.push(format!("{exclusive}: the range includes its end")),
+                Some(Value::Bool(true)) => {
+                    field.remarks.push(format!("{exclusive}: the range includes its end"))
+                }
                 _ => {}
             }
             let slot = if is_low { &mut field.range.0 } else { &mut field.range.1 };
@@ -269,7 +322,9 @@ impl Reader<'_> {
                 if field.kind == KindName::Boolean {
                     return;
                 }
-                values.iter_mut().for_each(|(code, label)| *label = label.take().filter(|label| label != code));
+                values
+                    .iter_mut()
+                    .for_each(|(code, label)| *label = label.take().filter(|label| label != code));
                 field.kind = KindName::Picklist;
                 field.picklist = Some(self.draft.list(&field.name.clone(), values));
             }
@@ -287,7 +342,8 @@ fn type_of(object: &Object) -> Option<String> {
     match object.get("type")? {
         Value::String(name) => Some(name.clone()),
         Value::Array(names) => {
-            let named: Vec<&str> = names.iter().filter_map(Value::as_str).filter(|name| *name != "null").collect();
+            let named: Vec<&str> =
+                names.iter().filter_map(Value::as_str).filter(|name| *name != "null").collect();
             match named.as_slice() {
                 [one] => Some((*one).to_owned()),
                 _ => None,

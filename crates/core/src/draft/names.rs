@@ -5,7 +5,8 @@ pub(super) fn plain(text: &str) -> String {
     let mut name = String::new();
     let mut before = ' ';
     for c in text.trim().chars() {
-        let begins = before.is_lowercase() && c.is_uppercase() || before.is_alphanumeric() && !c.is_alphanumeric();
+        let begins =
+            before.is_lowercase() && c.is_uppercase() || before.is_alphanumeric() && !c.is_alphanumeric();
         if begins && !name.ends_with('_') {
             name.push('_');
         }
@@ -25,7 +26,9 @@ pub(super) fn plain(text: &str) -> String {
 /// The technical name of a heading: the heading itself where it is one word, as exports carry the target's own names.
 pub(super) fn of_heading(heading: &str) -> String {
     let heading = heading.trim();
-    let is_word = !heading.is_empty() && heading.chars().all(|c| c.is_alphanumeric() || "_-.:".contains(c));
+    let is_word = heading.chars().all(|c| c.is_alphanumeric() || "_-.:".contains(c))
+        && heading.starts_with(char::is_alphanumeric)
+        && heading.ends_with(char::is_alphanumeric);
     let is_shouted = heading.chars().next().is_some_and(char::is_uppercase)
         && heading.chars().skip(1).all(|c| c.is_lowercase());
     // A word with a capital alone is meant for people.

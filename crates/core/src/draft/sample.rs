@@ -123,7 +123,9 @@ impl SampleLook {
                 } else {
                     match text_of(raw, dialect) {
                         Ok(text) => column.see(text.trim().as_bytes(), at, kinds),
-                        Err(bytes) => column.see(String::from_utf8_lossy(&bytes).trim().as_bytes(), at, kinds),
+                        Err(bytes) => {
+                            column.see(String::from_utf8_lossy(&bytes).trim().as_bytes(), at, kinds)
+                        }
                     }
                 }
             });
@@ -320,7 +322,8 @@ impl Column {
             _ => None,
         };
         self.has_places |= other.has_places;
-        if self.first.as_ref().map(|first| first.0) > other.first.as_ref().map(|first| first.0) && other.first.is_some()
+        if self.first.as_ref().map(|first| first.0) > other.first.as_ref().map(|first| first.0)
+            && other.first.is_some()
             || self.first.is_none()
         {
             self.first = other.first;
@@ -355,7 +358,8 @@ impl Column {
 
     /// The classes, those with most cells first.
     pub(super) fn classes(&self) -> Vec<(Class, &Seen)> {
-        let mut classes: Vec<(Class, &Seen)> = self.classes.iter().map(|(class, seen)| (*class, seen)).collect();
+        let mut classes: Vec<(Class, &Seen)> =
+            self.classes.iter().map(|(class, seen)| (*class, seen)).collect();
         classes.sort_by(|a, b| b.1.count.cmp(&a.1.count).then(a.0.cmp(&b.0)));
         classes
     }

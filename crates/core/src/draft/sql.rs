@@ -7,8 +7,9 @@ mod statements;
 use super::{Draft, DraftFault, DraftField, DraftRequired, names, types};
 use crate::schema::raw::KindName;
 use sqlparser::ast::{
-    AlterTableOperation, ColumnDef, ColumnOption, CommentObject, CreateTable, DataType, Expr, GeneratedAs, Ident,
-    IndexColumn, ObjectName, ObjectNamePart, Statement, TableConstraint, UserDefinedTypeRepresentation, Value,
+    AlterTableOperation, ColumnDef, ColumnOption, CommentObject, CreateTable, DataType, Expr, GeneratedAs,
+    Ident, IndexColumn, ObjectName, ObjectNamePart, Statement, TableConstraint,
+    UserDefinedTypeRepresentation, Value,
 };
 
 /// The table of this name, or the only one.
@@ -43,7 +44,8 @@ pub fn from_sql(text: &str, table: Option<&str>) -> Result<Draft, DraftFault> {
             .copied()
             .ok_or_else(|| DraftFault::NoTable(wanted.to_owned()))?,
     };
-    let mut reader = Reader { draft: Draft::default(), enums: enums(&found.statements), generated: Vec::new() };
+    let mut reader =
+        Reader { draft: Draft::default(), enums: enums(&found.statements), generated: Vec::new() };
     reader.draft.record = names::plain(&last(&chosen.name));
     reader.draft.label = Some(last(&chosen.name)).filter(|name| *name != reader.draft.record);
     reader.draft.remarks.push(format!("Drafted from the SQL table {}.", chosen.name));
@@ -214,7 +216,9 @@ impl Reader {
         }
         match (typed.kind, data_type) {
             (Some(kind), DataType::Array(_)) => {
-                field.remarks.push(format!("{text}: several values; only picklists and references may have them"));
+                field
+                    .remarks
+                    .push(format!("{text}: several values; only picklists and references may have them"));
                 field.kind = if kind == KindName::Picklist { kind } else { KindName::Text };
                 return field;
             }
@@ -376,7 +380,9 @@ impl Reader {
                     "the primary key {made} is numbered by the target; {} is unique and was taken as the key",
                     other.join(", ")
                 ),
-                None => format!("the primary key {made} is numbered by the target: name a key that files carry"),
+                None => {
+                    format!("the primary key {made} is numbered by the target: name a key that files carry")
+                }
             };
             self.draft.key_remarks.push(says);
             self.draft.key = other.unwrap_or_default();

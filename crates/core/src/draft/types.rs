@@ -102,12 +102,17 @@ pub(super) fn read(text: &str) -> Typed {
     let lower = text.to_lowercase();
     let (outside, inside) = match (lower.find('('), lower.rfind(')')) {
         (Some(open), Some(close)) if open < close => (
-            format!("{} {}", lower.get(..open).unwrap_or_default(), lower.get(close + 1..).unwrap_or_default()),
+            format!(
+                "{} {}",
+                lower.get(..open).unwrap_or_default(),
+                lower.get(close + 1..).unwrap_or_default()
+            ),
             text.get(open + 1..close).map(str::trim).map(ToOwned::to_owned),
         ),
         _ => (lower.clone(), None),
     };
-    let words: Vec<&str> = outside.split(|c: char| !c.is_alphanumeric()).filter(|word| !word.is_empty()).collect();
+    let words: Vec<&str> =
+        outside.split(|c: char| !c.is_alphanumeric()).filter(|word| !word.is_empty()).collect();
     let joined = format!(" {} ", words.join(" "));
     let holds = |word: &&(&str, KindName)| {
         joined.contains(&format!(" {} ", word.0)) || joined.contains(&format!(" {}s ", word.0))
@@ -128,7 +133,8 @@ pub(super) fn read(text: &str) -> Typed {
     let is_many = words.iter().any(|word| many.contains(word)) || source.eq_ignore_ascii_case("several");
     let percent = words.iter().any(|word| word.starts_with("percent"));
     let inner = inside.filter(|inner| !inner.is_empty() && numbers(inner).is_empty() && !is_many);
-    let kind = known.or_else(by_part).or((is_many && joined.contains("select")).then_some(KindName::Picklist));
+    let kind =
+        known.or_else(by_part).or((is_many && joined.contains("select")).then_some(KindName::Picklist));
     // A number without decimals is whole.
     let kind = match (kind, sizes.as_slice()) {
         (Some(KindName::Decimal), [_, 0]) => Some(KindName::Integer),

@@ -54,7 +54,10 @@ pub(super) fn toml(draft: &Draft) -> String {
     for line in &draft.remarks {
         remark(line, &mut text);
     }
-    remark("A draft: read it through, put right what is not so, and take out what nobody asks for.", &mut text);
+    remark(
+        "A draft: read it through, put right what is not so, and take out what nobody asks for.",
+        &mut text,
+    );
     for line in &draft.not_understood {
         remark(&format!("NOT UNDERSTOOD: {line}"), &mut text);
     }

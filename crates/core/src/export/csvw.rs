@@ -65,7 +65,10 @@ fn column(schema: &RecordSchema, field: &Field, unsaid: &mut Unsaid) -> Value {
     let mut titles = vec![field.label.clone()];
     titles.extend((field.name != field.label).then(|| field.name.clone()));
     titles.extend(field.also.iter().cloned());
-    column.insert("titles".to_owned(), if titles.len() == 1 { field.label.clone().into() } else { titles.into() });
+    column.insert(
+        "titles".to_owned(),
+        if titles.len() == 1 { field.label.clone().into() } else { titles.into() },
+    );
     if let Some(help) = &stated.help {
         column.insert("dc:description".to_owned(), help.clone().into());
     }
@@ -105,7 +108,11 @@ fn datatype(schema: &RecordSchema, field: &Field, unsaid: &mut Unsaid) -> Value 
     };
     let mut datatype = Map::new();
     datatype.insert("base".to_owned(), base.into());
-    unsaid.note(matches!(stated.kind, KindName::Email | KindName::Phone), "e-mail addresses and phone numbers", name);
+    unsaid.note(
+        matches!(stated.kind, KindName::Email | KindName::Phone),
+        "e-mail addresses and phone numbers",
+        name,
+    );
     let mut set = |key: &str, value: Value| drop(datatype.insert(key.to_owned(), value));
     if stated.kind == KindName::Uuid {
         set("format", "[0-9A-Fa-f]{8}(-[0-9A-Fa-f]{4}){3}-[0-9A-Fa-f]{12}".into());
@@ -120,7 +127,11 @@ fn datatype(schema: &RecordSchema, field: &Field, unsaid: &mut Unsaid) -> Value 
         if !list.open && !codes.is_empty() {
             set("format", codes.join("|").into());
         }
-        unsaid.note(list.values.iter().any(|value| value.label.is_some()), "the labels of picklist values", name);
+        unsaid.note(
+            list.values.iter().any(|value| value.label.is_some()),
+            "the labels of picklist values",
+            name,
+        );
         unsaid.note(list.open, "that a picklist is open", name);
     }
     if stated.kind == KindName::Boolean {

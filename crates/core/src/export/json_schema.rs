@@ -14,9 +14,11 @@ pub fn json_schema(schema: &RecordSchema, fields: &[usize]) -> Exported {
         fields.iter().filter_map(|number| Some((*number, schema.fields.get(*number)?))).collect();
     let properties: Map<String, Value> =
         there.iter().map(|(_, field)| (field.name.clone(), property(schema, field, &mut unsaid))).collect();
-    let is_required =
-        |(number, field): &&(usize, &Field)| schema.key.contains(number) || field.required == Required::Always;
-    let required: Vec<String> = there.iter().filter(is_required).map(|(_, field)| field.name.clone()).collect();
+    let is_required = |(number, field): &&(usize, &Field)| {
+        schema.key.contains(number) || field.required == Required::Always
+    };
+    let required: Vec<String> =
+        there.iter().filter(is_required).map(|(_, field)| field.name.clone()).collect();
     let mut root = Map::new();
     root.insert("$schema".to_owned(), "https://json-schema.org/draft/2020-12/schema".into());
     root.insert("title".to_owned(), schema.label.clone().into());
@@ -28,7 +30,10 @@ pub fn json_schema(schema: &RecordSchema, fields: &[usize]) -> Exported {
     root.insert("required".to_owned(), required.into());
     let mut unsaid = unsaid.lines();
     if !schema.key.is_empty() {
-        unsaid.push(format!("which fields identify a record: {}", super::names(schema, &schema.key).join(", ")));
+        unsaid.push(format!(
+            "which fields identify a record: {}",
+            super::names(schema, &schema.key).join(", ")
+        ));
     }
     unsaid.extend((!schema.unique.is_empty()).then(|| "combinations that must not repeat".to_owned()));
     let text = serde_json::to_string_pretty(&Value::Object(root)).unwrap_or_default() + "\n";
@@ -88,12 +93,11 @@ fn property(schema: &RecordSchema, field: &Field, unsaid: &mut Unsaid) -> Value 
         if list.open || current.is_empty() {
             unsaid.note(true, "the values of an open picklist", name);
         } else if current.iter().any(|value| value.label.is_some()) {
-            let one = |one: &&crate::value::PickValue| {
-                json!({ "const": one.code, "title": one.label.as_deref().unwrap_or(&one.code) })
-            };
+            let one = |one: &&crate::value::PickValue| json!({ "const": one.code, "title": one.label.as_deref().unwrap_or(&one.code) });
             value.insert("oneOf".to_owned(), current.iter().map(one).collect());
         } else {
-            value.insert("enum".to_owned(), current.iter().map(|one| Value::from(one.code.clone())).collect());
+            value
+                .insert("enum".to_owned(), current.iter().map(|one| Value::from(one.code.clone())).collect());
         }
     }
     let mut value = match &stated.many {

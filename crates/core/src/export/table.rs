@@ -7,8 +7,23 @@ use crate::schema::{Field, RecordSchema, Required};
 
 /// The headings.
 pub const COLUMNS: [&str; 17] = [
-    "name", "label", "kind", "length", "required", "key", "minimum", "maximum", "pattern", "values", "separator",
-    "references", "default", "help", "example", "other headings", "date form",
+    "name",
+    "label",
+    "kind",
+    "length",
+    "required",
+    "key",
+    "minimum",
+    "maximum",
+    "pattern",
+    "values",
+    "separator",
+    "references",
+    "default",
+    "help",
+    "example",
+    "other headings",
+    "date form",
 ];
 
 /// The rows of these fields.

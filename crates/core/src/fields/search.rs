@@ -83,7 +83,9 @@ fn hit(schema: &RecordSchema, field: &Field, number: usize, words: &[String], wh
             see(40, &list.name, &|| None);
             for value in &list.values {
                 let label = value.label.as_deref().unwrap_or_default();
-                for text in [value.code.as_str(), label].into_iter().chain(value.also.iter().map(String::as_str)) {
+                for text in
+                    [value.code.as_str(), label].into_iter().chain(value.also.iter().map(String::as_str))
+                {
                     see(45, text, &|| Some(format!("value {}", named(&value.code, label))));
                 }
             }

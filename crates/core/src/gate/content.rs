@@ -154,6 +154,14 @@ impl Contents {
     #[must_use]
     pub fn fit(&self, column: usize, probe: &FieldProbe, gate: &Gate) -> Option<Fit> {
         let enough = self.count(column) >= if probe.is_listed { 1 } else { FEW };
+        if let (true, Program::Text { .. }) = (enough && !probe.tells, &probe.program) {
+            // Days and addresses are no plain text.
+            let is_other = |text: &str| {
+                matches!(self.kinds.class(text).0, Class::Date(_) | Class::Datetime(_) | Class::Email)
+            };
+            let fit = self.share(column, |text, _| !is_other(text));
+            return (fit < 50).then_some(Fit(fit));
+        }
         (enough && probe.tells).then(|| {
             Fit(self.share(column, |text, stored| {
                 fits(&probe.program, text, stored, &gate.schema.picklists)

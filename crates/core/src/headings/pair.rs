@@ -273,9 +273,13 @@ fn may_be_alike(short: &str, long: &str) -> bool {
     };
     long.bytes().for_each(|byte| count(&mut letters, byte, 1));
     short.bytes().for_each(|byte| count(&mut letters, byte, -1));
-    let (missing, surplus) = letters.iter().fold((0, 0), |(missing, surplus), n| {
-        if *n > 0 { (missing + n, surplus) } else { (missing, surplus - n) }
-    });
+    let (missing, surplus) =
+        letters.iter().fold(
+            (0, 0),
+            |(missing, surplus), n| {
+                if *n > 0 { (missing + n, surplus) } else { (missing, surplus - n) }
+            },
+        );
     // Each edit puts right one letter at most.
     let edits = usize::try_from(missing.max(surplus)).unwrap_or(usize::MAX);
     let shared = short.len().saturating_sub(usize::try_from(surplus).unwrap_or(usize::MAX));

@@ -140,7 +140,14 @@ pub(super) fn open(
     }
     let (start, line) = beginning_of(&found, laid_out.first_row, bytes.len());
     let unclear = sheet.and_then(|sheet| sheet.unclear.clone());
-    let mut notices: Vec<_> = layout::findings(&facts).chain(laid_out.notices).chain(unclear).collect();
+    let template = sheet.and_then(|sheet| sheet.template.as_ref());
+    facts.extend(template.map(|template| {
+        let named = format!("{} {}", template.record, template.version);
+        Fact::plain("template", named.trim().to_owned(), "the workbook says so".to_owned())
+    }));
+    let outdated = template.zip(schema).and_then(|(template, schema)| layout::outdated(template, schema));
+    let mut notices: Vec<_> =
+        layout::findings(&facts).chain(laid_out.notices).chain(unclear).chain(outdated).collect();
     for notice in &mut notices {
         let row = found.rows.iter().find(|row| Some(row.row.number) == notice.row);
         notice.line = row.map(|row| row.line);

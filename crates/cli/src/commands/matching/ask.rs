@@ -37,9 +37,13 @@ pub(super) fn walk(
         let is_open = matches!(
             gate.pairing().columns.get(column),
             Some(
-                Paired::Unknown { .. } | Paired::Unclear { .. } | Paired::Repeated { .. } | Paired::Shared { .. }
+                Paired::Unknown { .. }
+                    | Paired::Unclear { .. }
+                    | Paired::Repeated { .. }
+                    | Paired::Shared { .. }
             )
-        ) || gate.pairing().columns.get(column) == Some(&Paired::Blank) && contents.count(column) > 0;
+        ) || gate.pairing().columns.get(column) == Some(&Paired::Blank)
+            && contents.count(column) > 0;
         if !is_open {
             continue;
         }

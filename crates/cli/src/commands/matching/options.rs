@@ -38,7 +38,10 @@ fn parts<'a>(
     parts: Option<(&'a str, &'a str)>,
 ) -> Result<(&'a str, &'a str), Failure> {
     parts.ok_or_else(|| {
-        Failure::usage(format!("--{option} \"{word}\" has no `=`"), format!("write it as --{option} \"{form}\""))
+        Failure::usage(
+            format!("--{option} \"{word}\" has no `=`"),
+            format!("write it as --{option} \"{form}\""),
+        )
     })
 }
 
@@ -47,7 +50,10 @@ fn field(word: &str, option: &str, schema: &RecordSchema) -> Result<String, Fail
     let word = word.trim();
     let by_name = schema.fields.iter().find(|field| field.name == word);
     let found = by_name.or_else(|| {
-        let alike = schema.fields.iter().filter(|field| [&field.name, &field.label].iter().any(|name| loose(name) == loose(word)));
+        let alike = schema
+            .fields
+            .iter()
+            .filter(|field| [&field.name, &field.label].iter().any(|name| loose(name) == loose(word)));
         match alike.collect::<Vec<_>>().as_slice() {
             [field] => Some(*field),
             _ => None,
@@ -56,7 +62,8 @@ fn field(word: &str, option: &str, schema: &RecordSchema) -> Result<String, Fail
     if let Some(field) = found {
         return Ok(field.name.clone());
     }
-    let words = schema.fields.iter().flat_map(|field| [(field.name.as_str(), field), (field.label.as_str(), field)]);
+    let words =
+        schema.fields.iter().flat_map(|field| [(field.name.as_str(), field), (field.label.as_str(), field)]);
     let help = likeness::nearest(word, words).map_or_else(
         || "`tidy-gate fields` lists them".to_owned(),
         |near| format!("did you mean `{}`?", near.name),

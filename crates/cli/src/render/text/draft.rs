@@ -15,7 +15,8 @@ pub(crate) fn summary(draft: &Draft, written: &[PathBuf], width: usize) -> Strin
         key => format!("key {}", key.join(", ")),
     };
     let lists = draft.picklists.len() as u64;
-    let lists = if lists == 0 { String::new() } else { format!(", {}", counted(lists, "picklist", "picklists")) };
+    let lists =
+        if lists == 0 { String::new() } else { format!(", {}", counted(lists, "picklist", "picklists")) };
     let mut lines = vec![
         String::new(),
         format!(

@@ -17,11 +17,20 @@ pub(crate) fn list(schema: &RecordSchema, hits: &[Hit], args: &FieldsArgs, width
     let exact = hits.first().filter(|hit| hit.score == 100 && searched);
     match (hits, exact) {
         ([one], _) | (_, Some(one)) => {
-            lines.extend(schema.fields.get(one.field).map(|field| whole(schema, one, field, width)).unwrap_or_default());
+            lines.extend(
+                schema
+                    .fields
+                    .get(one.field)
+                    .map(|field| whole(schema, one, field, width))
+                    .unwrap_or_default(),
+            );
             let others: Vec<&Hit> = hits.iter().filter(|hit| hit.field != one.field).collect();
             if !others.is_empty() {
-                let names: Vec<_> =
-                    others.iter().filter_map(|hit| schema.fields.get(hit.field)).map(|field| field.name.as_str()).collect();
+                let names: Vec<_> = others
+                    .iter()
+                    .filter_map(|hit| schema.fields.get(hit.field))
+                    .map(|field| field.name.as_str())
+                    .collect();
                 lines.push(String::new());
                 let text = format!("found too: {}", names.join(", "));
                 lines.push(format!(" {}", paint(&cut(&text, width.saturating_sub(2)), FAINT)));
@@ -38,7 +47,9 @@ fn head(schema: &RecordSchema, hits: &[Hit], args: &FieldsArgs) -> Vec<String> {
     let all = schema.fields.len() as u64;
     let about = match args.words.is_empty() {
         true => counted(all, "field", "fields"),
-        false => format!("{} of {} for \"{}\"", hits.len(), counted(all, "field", "fields"), args.words.join(" ")),
+        false => {
+            format!("{} of {} for \"{}\"", hits.len(), counted(all, "field", "fields"), args.words.join(" "))
+        }
     };
     vec![
         String::new(),
@@ -62,9 +73,11 @@ fn rows(schema: &RecordSchema, hits: &[Hit], width: usize) -> Vec<String> {
     let fields: Vec<(&Hit, &Field)> =
         hits.iter().filter_map(|hit| Some((hit, schema.fields.get(hit.field)?))).collect();
     let most = (width / 3).clamp(12, 30);
-    let widest = |texts: &mut dyn Iterator<Item = String>| texts.map(|text| columns(&text)).max().unwrap_or(0);
+    let widest =
+        |texts: &mut dyn Iterator<Item = String>| texts.map(|text| columns(&text)).max().unwrap_or(0);
     let name = |field: &Field| cut(&field.name, most);
-    let label = |field: &Field| if field.label == field.name { String::new() } else { cut(&field.label, most) };
+    let label =
+        |field: &Field| if field.label == field.name { String::new() } else { cut(&field.label, most) };
     let names = widest(&mut fields.iter().map(|(_, field)| name(field)));
     let labels = widest(&mut fields.iter().map(|(_, field)| label(field)));
     let kinds = widest(&mut fields.iter().map(|(_, field)| cut(&kind_words(field, schema), 24)));
@@ -80,7 +93,11 @@ fn rows(schema: &RecordSchema, hits: &[Hit], width: usize) -> Vec<String> {
             let rest = cut(&about.join(", "), width.saturating_sub(used));
             // What must be there stands out.
             let rest = match rest.strip_prefix(needed).filter(|_| !needed.is_empty()) {
-                Some(tail) => format!("{}{}", paint(needed, if needed == "key" { BAD } else { CARE }), paint(tail, FAINT)),
+                Some(tail) => format!(
+                    "{}{}",
+                    paint(needed, if needed == "key" { BAD } else { CARE }),
+                    paint(tail, FAINT)
+                ),
                 None => paint(&rest, FAINT),
             };
             format!(
@@ -110,11 +127,14 @@ fn whole(schema: &RecordSchema, hit: &Hit, field: &Field, width: usize) -> Vec<S
     say("Label", &field.label);
     say("Also", &field.also.join(", "));
     say("Kind", &kind_words(field, schema));
-    say("Needed", match required_words(field, is_key) {
-        "" => "no",
-        "key" => "always: it is part of the key",
-        words => words,
-    });
+    say(
+        "Needed",
+        match required_words(field, is_key) {
+            "" => "no",
+            "key" => "always: it is part of the key",
+            words => words,
+        },
+    );
     say("Default", field.default.as_deref().unwrap_or_default());
     say("Limits", &limits(field, schema).join("; "));
     say("Help", field.stated.help.as_deref().unwrap_or_default());
@@ -128,11 +148,15 @@ fn whole(schema: &RecordSchema, hit: &Hit, field: &Field, width: usize) -> Vec<S
     }
     let Some(list) = field.stated.picklist.and_then(|list| schema.picklists.get(list)) else { return lines };
     let current: Vec<_> = list.values.iter().filter(|value| !value.retired).collect();
-    lines.extend(part(&format!("Values of {}", list.name), if list.open { "others are permitted" } else { "" }));
+    lines.extend(part(
+        &format!("Values of {}", list.name),
+        if list.open { "others are permitted" } else { "" },
+    ));
     let widest = current.iter().map(|value| columns(&cut(&value.code, 20))).max().unwrap_or(0);
     for value in current.iter().take(MOST_VALUES) {
         let label = value.label.as_deref().filter(|label| *label != value.code).unwrap_or_default();
-        let also = if value.also.is_empty() { String::new() } else { format!("  also {}", value.also.join(", ")) };
+        let also =
+            if value.also.is_empty() { String::new() } else { format!("  also {}", value.also.join(", ")) };
         lines.push(format!(
             "   {}  {}{}",
             paint(&padded(&cut(&value.code, 20), widest), VALUE),
@@ -144,7 +168,8 @@ fn whole(schema: &RecordSchema, hit: &Hit, field: &Field, width: usize) -> Vec<S
         let more = format!("and {} more; --format json has all", current.len() - MOST_VALUES);
         lines.push(format!("   {}", paint(&more, FAINT)));
     }
-    let retired: Vec<&str> = list.values.iter().filter(|value| value.retired).map(|value| value.code.as_str()).collect();
+    let retired: Vec<&str> =
+        list.values.iter().filter(|value| value.retired).map(|value| value.code.as_str()).collect();
     if !retired.is_empty() {
         let text = format!("retired: {}", retired.join(", "));
         lines.push(format!("   {}", paint(&cut(&text, width.saturating_sub(4)), FAINT)));

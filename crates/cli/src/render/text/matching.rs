@@ -171,7 +171,10 @@ fn fields(report: &MatchReport, width: usize) -> Vec<String> {
             " {} {}  {}",
             paint("!", BAD),
             paint(&padded(&cut(&field.field, 28), widest), BAD),
-            cut(&format!("{}: a record cannot be loaded without it", field.label), width.saturating_sub(widest + 6))
+            cut(
+                &format!("{}: a record cannot be loaded without it", field.label),
+                width.saturating_sub(widest + 6)
+            )
         ));
     }
     let shown_ones = if others.len() > MOST_FIELDS { MOST_FIELDS - 1 } else { others.len() };
@@ -227,10 +230,9 @@ fn next(report: &MatchReport, args: &MatchArgs, width: usize) -> Vec<String> {
         );
     }
     match &report.saved {
-        Some(saved) => step(
-            "Check the file by its plan:",
-            format!("{program} check {file} --plan {}", quoted(saved)),
-        ),
+        Some(saved) => {
+            step("Check the file by its plan:", format!("{program} check {file} --plan {}", quoted(saved)))
+        }
         None if decisions.is_empty() => {
             step("Every column is decided. Check the file:", format!("{program} check {file}{base}"));
         }

@@ -1,7 +1,9 @@
 //! A file of SQL cut into statements, each read by itself: what one engine writes is no reason to refuse the rest.
 
 use sqlparser::ast::Statement;
-use sqlparser::dialect::{Dialect, GenericDialect, MsSqlDialect, MySqlDialect, PostgreSqlDialect, SQLiteDialect};
+use sqlparser::dialect::{
+    Dialect, GenericDialect, MsSqlDialect, MySqlDialect, PostgreSqlDialect, SQLiteDialect,
+};
 use sqlparser::parser::Parser;
 
 /// The statements that describe tables, and what could not be read of them.
@@ -20,9 +22,10 @@ pub(super) fn read(text: &str) -> Found {
         let words: Vec<String> = statement.split_whitespace().take(5).map(str::to_uppercase).collect();
         let words: Vec<&str> = words.iter().map(String::as_str).collect();
         let describes = match words.as_slice() {
-            ["CREATE", rest @ ..] => rest.iter().take(4).any(|word| {
-                ["TABLE", "TYPE", "UNIQUE"].contains(word) || word.starts_with("TABLE")
-            }),
+            ["CREATE", rest @ ..] => rest
+                .iter()
+                .take(4)
+                .any(|word| ["TABLE", "TYPE", "UNIQUE"].contains(word) || word.starts_with("TABLE")),
             ["COMMENT", ..] | ["ALTER", "TABLE", ..] => true,
             _ => false,
         };
@@ -42,13 +45,8 @@ pub(super) fn read(text: &str) -> Found {
 }
 
 fn parsed(statement: &str) -> Result<Statement, String> {
-    let dialects: [&dyn Dialect; 5] = [
-        &GenericDialect {},
-        &PostgreSqlDialect {},
-        &MsSqlDialect {},
-        &MySqlDialect {},
-        &SQLiteDialect {},
-    ];
+    let dialects: [&dyn Dialect; 5] =
+        [&GenericDialect {}, &PostgreSqlDialect {}, &MsSqlDialect {}, &MySqlDialect {}, &SQLiteDialect {}];
     let mut first = None;
     if statement.len() > LONGEST {
         return Err("it is longer than 1 MiB".to_owned());
@@ -75,7 +73,10 @@ fn cut(text: &str) -> Vec<String> {
             is_data = line.trim_end() != "\\.";
             continue;
         }
-        if line.starts_with('\\') || line.trim_start().starts_with("--") || line.trim().eq_ignore_ascii_case("go") {
+        if line.starts_with('\\')
+            || line.trim_start().starts_with("--")
+            || line.trim().eq_ignore_ascii_case("go")
+        {
             // A separator of its own in some tools.
             clean.push_str(if line.trim().eq_ignore_ascii_case("go") { ";\n" } else { "\n" });
             continue;
@@ -93,7 +94,9 @@ fn cut(text: &str) -> Vec<String> {
     while let Some(&byte) = bytes.get(at) {
         let rest = clean.get(at..).unwrap_or_default();
         at += match byte {
-            b'\'' | b'"' | b'`' => 1 + bytes.iter().skip(at + 1).position(|b| *b == byte).map_or(rest.len(), |n| n + 1),
+            b'\'' | b'"' | b'`' => {
+                1 + bytes.iter().skip(at + 1).position(|b| *b == byte).map_or(rest.len(), |n| n + 1)
+            }
             b'-' if rest.starts_with("--") => rest.find('\n').unwrap_or(rest.len()),
             b'/' if rest.starts_with("/*") => rest.find("*/").map_or(rest.len(), |n| n + 2),
             b'$' => dollar_quoted(rest).unwrap_or(1),

@@ -1,0 +1,45 @@
+//! What a template came to.
+
+use super::{command_lines, counted, part, program, quoted};
+use crate::args::TemplateArgs;
+use crate::terminal::{FAINT, HEAD, paint, shown};
+use tidy_gate_core::template::{Need, Template};
+
+/// Draws it for a width in columns.
+pub(crate) fn summary(template: &Template, args: &TemplateArgs, width: usize) -> String {
+    let count = |need| template.columns.iter().filter(|column| column.need == need).count() as u64;
+    let mut about = vec![
+        counted(template.columns.len() as u64, "column", "columns"),
+        format!("{} required", count(Need::Required)),
+    ];
+    if count(Need::Advised) > 0 {
+        about.push(format!("{} advised", count(Need::Advised)));
+    }
+    if !template.lists.is_empty() {
+        about.push(counted(template.lists.len() as u64, "picklist", "picklists"));
+    }
+    let path = args.output.display().to_string();
+    let is_text = path.to_lowercase().ends_with(".csv");
+    let version = if template.version.is_empty() { String::new() } else { format!(" {}", template.version) };
+    let mut lines = vec![
+        String::new(),
+        format!(
+            " {}  {}",
+            paint(&shown(&template.label), HEAD),
+            paint(&shown(&format!("{}{version}, {}", template.record, about.join(", "))), FAINT)
+        ),
+    ];
+    let what = if is_text {
+        "The headings alone: a text can carry neither help nor drop-downs, nor the version of the record schema."
+    } else {
+        "Sheets: the one to fill, the fields with their help, the picklists. Dark headings must be filled."
+    };
+    lines.extend(textwrap::wrap(what, width.saturating_sub(2)).iter().map(|line| format!(" {line}")));
+    lines.extend(part("Next", ""));
+    lines.push(format!("   Written: {}", shown(&path)));
+    lines.push("   When it comes back filled:".to_owned());
+    let record = quoted(&args.record.display().to_string());
+    let command = format!("{} check {} --record {record}", program(), quoted(&path));
+    lines.extend(command_lines(&shown(&command), width));
+    lines.iter().map(|line| format!("{}\n", line.trim_end())).collect()
+}

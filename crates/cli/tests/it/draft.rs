@@ -1,0 +1,278 @@
+//! Drafts: from each kind of source a record schema that can be read and that a check accepts.
+
+use crate::tool::{Folder, demo};
+
+fn with(names: &[&str]) -> Folder {
+    let folder = Folder::new();
+    for name in names {
+        folder.write(name, std::fs::read(demo().join(name)).unwrap());
+    }
+    folder
+}
+
+/// Drafts and gives the text of the record schema.
+fn drafted(folder: &Folder, words: &str) -> String {
+    let ran = folder.run(&format!("draft {words} -o d.record.toml --force"));
+    assert_eq!(ran.code, 0, "{words}: {}{}", ran.out, ran.err);
+    folder.read("d.record.toml")
+}
+
+#[test]
+fn an_export_is_drafted_and_the_draft_takes_it() {
+    for file in ["ward-3-survey.csv", "ward-5-survey.xlsx"] {
+        let folder = with(&[file]);
+        let text = drafted(&folder, &format!("{file} --name tree"));
+        for line in [
+            "key = [\"tag_number\"]",
+            "pattern = \"HT-[0-9]{7}\"",
+            "kind = \"date\"",
+            "kind = \"boolean\"",
+            "[picklist.cond]",
+            "# filled in every row, all different",
+        ] {
+            assert!(text.contains(line), "{line} in {text}");
+        }
+        if file == "ward-3-survey.csv" {
+            let ran = folder.run(&format!("check {file} --record d.record.toml"));
+            assert_eq!(ran.code, 0, "{}", ran.out);
+        }
+        // The same on one thread as on two.
+        let again = drafted(&folder, &format!("{file} --name tree --threads 1"));
+        assert_eq!(again, text);
+    }
+}
+
+/// A sample, and lines that its draft holds.
+#[test]
+fn what_a_column_holds_is_drafted_with_its_evidence() {
+    let rows = |row: &dyn Fn(usize) -> String| (1..=40).map(row).collect::<String>();
+    let cases: [(&str, String, &[&str]); 7] = [
+        (
+            "dates in another order, told where they could be turned",
+            "id,on\n".to_owned() + &rows(&|n| format!("{n},{:02}/{:02}/2024\n", n % 12 + 1, n % 11 + 1)),
+            &["dates = [\"dd/MM/yyyy\"]", "LOOK: they read as MM/dd/yyyy just as well"],
+        ),
+        (
+            "decimals with a comma",
+            "id;size\n".to_owned() + &rows(&|n| format!("{n};{n},5\n")),
+            &["kind = \"decimal\"", "a plan says so with decimal_mark = \",\"", "digits = { after = 1 }"],
+        ),
+        (
+            "leading zeros stay text",
+            "code,v\n".to_owned() + &rows(&|n| format!("{n:05},{n}\n")),
+            &["pattern = \"[0-9]{5}\"", "key = [\"code\"]"],
+        ),
+        (
+            "several values in a cell",
+            "id,hazards\n".to_owned()
+                + &rows(&|n| {
+                    format!("{n},{}\n", ["lean;fungus", "fungus", "lean;deadwood;fungus", "deadwood"][n % 4])
+                }),
+            &["many = { separator = \";\" }", "{ code = \"deadwood\" }"],
+        ),
+        (
+            "what does not fit is said",
+            "id,n\n".to_owned()
+                + &rows(&|n| {
+                    format!("{n},{}\n", if n == 17 { "oops".to_owned() } else { (n % 9).to_string() })
+                }),
+            &["LOOK: 1 of 40 cells are no integer, first \"oops\" in row 18", "kind = \"integer\""],
+        ),
+        (
+            "blank cells are not required; rare words of a list are told",
+            "id,c\n".to_owned()
+                + &rows(&|n| {
+                    format!(
+                        "{n},{}\n",
+                        match n {
+                            3 => "Goood",
+                            4 => "",
+                            _ => ["Good", "Poor"][n % 2],
+                        }
+                    )
+                }),
+            &["39 of 40 filled, 3 values", "LOOK: only once each: \"Goood\"", "picklist = \"c\""],
+        ),
+        (
+            "headings become names, and twice the same stays readable",
+            "Tag No.,Tag no,7up\n".to_owned() + &rows(&|n| format!("a{n},b{n},{n}\n")),
+            &["name = \"tag_no\"", "label = \"Tag No.\"", "name = \"tag_no_2\"", "name = \"7up\""],
+        ),
+    ];
+    for (what, table, lines) in cases {
+        let folder = Folder::new();
+        folder.write("sample.csv", table);
+        let text = drafted(&folder, "sample.csv");
+        let flat = text.replace("\n#  ", "");
+        for line in lines {
+            assert!(flat.contains(line), "{what}: {line} in {text}");
+        }
+        let ran = folder.run("check sample.csv --record d.record.toml");
+        assert!(ran.code < 2, "{what}: {}", ran.err);
+    }
+}
+
+/// Each source of the demo, lines of its draft, and what it says it did not understand.
+#[test]
+fn descriptions_of_other_systems_are_drafted() {
+    let cases: [(&str, &[&str], &[&str]); 4] = [
+        (
+            "register.sql --table tree",
+            &[
+                "key = [\"tag_no\"]",
+                "unique = [[\"site_code\", \"position_no\"]]",
+                "pattern = \"HT-[0-9]{7}\"",
+                "to = \"site\"",
+                "range = { min = 1, max = 999 }",
+                "digits = { before = 4, after = 1 }",
+                "picklist = \"tree_condition\"",
+                "read_only = true",
+                "default = \"false\"",
+                "help = \"The number on the aluminium tag.\"",
+                "# the target computes it as girth_cm * height_m / 40",
+            ],
+            &["outline: the type geometry", "CHECK (removal_due >= inspected_on)"],
+        ),
+        (
+            "tree-dictionary.csv",
+            &[
+                "record = \"tree\"",
+                "key = [\"tag_no\"]",
+                "length = { max = 10 }",
+                "required = \"add\"",
+                "{ code = \"E\", label = \"Excellent\" }",
+                "digits = { before = 4, after = 1 }",
+                "range = { min = \"1850-01-01\", max = \"today\" }",
+                "kind = \"email\"",
+            ],
+            &["the column \"Data owner\"", "crown: the type \"Polygon\"", "crown: required \"if surveyed\""],
+        ),
+        (
+            "tree.csv-metadata.json",
+            &[
+                "record = \"trees\"",
+                "also = [\"Tree tag\"]",
+                "dates = [\"dd/MM/yyyy\"]",
+                "to = \"site\"",
+                "many = { separator = \"|\" }",
+                "{ code = \"E\" }",
+                "default = \"N\"",
+            ],
+            &["source: a virtual column"],
+        ),
+        (
+            "tree.schema.json",
+            &[
+                "label = \"Street tree\"",
+                "range = { min = 1, max = 999 }",
+                "digits = { after = 1 }",
+                "{ code = \"E\", label = \"Excellent\" }",
+                "many = { separator = \";\", max = 3 }",
+                "read_only = true",
+                "name = \"place.easting\"",
+                "length = { min = 8, max = 8 }",
+            ],
+            &["outline: an object without known properties"],
+        ),
+    ];
+    for (words, lines, not_understood) in cases {
+        let folder = with(&[
+            "register.sql",
+            "tree-dictionary.csv",
+            "tree.csv-metadata.json",
+            "tree.schema.json",
+            "ward-3-survey.csv",
+        ]);
+        let text = drafted(&folder, words);
+        for line in lines {
+            assert!(text.contains(line), "{words}: {line} in {text}");
+        }
+        for line in not_understood {
+            assert!(text.contains(&format!("# NOT UNDERSTOOD: {line}")), "{words}: {line} in {text}");
+        }
+        // Beside the file, on standard output, it is the same.
+        let ran = folder.run(&format!("draft {words}"));
+        assert_eq!(ran.out, text);
+        assert!(not_understood.iter().all(|line| ran.err.contains(line)), "{}", ran.err);
+        let ran = folder.run("check ward-3-survey.csv --record d.record.toml");
+        assert!(ran.code < 2, "{words}: {}", ran.err);
+    }
+    // The dictionary describes the survey so well that the gate opens; the dialect of CSVW makes a plan.
+    let folder = with(&["tree-dictionary.csv", "tree.csv-metadata.json", "ward-3-survey.csv"]);
+    drafted(&folder, "tree-dictionary.csv");
+    assert_eq!(folder.run("check ward-3-survey.csv --record d.record.toml").code, 0);
+    drafted(&folder, "tree.csv-metadata.json");
+    let table = "Trees of Harrowmere\n\nTag number;Site;Condition;Planted on;Girth (cm);Protected\n\
+                 HT-0000001;W07-MILL;G;03/04/2019;1.012,5;Y\nHT-0000002;W07-MILL;E;n/a;12;N\n";
+    let bytes = table.as_bytes();
+    folder.write("trees.csv", bytes);
+    let ran = folder.run("check trees.csv --plan d.plan.toml --ready ready.csv");
+    assert_eq!(ran.code, 0, "{}{}", ran.out, ran.err);
+    assert!(
+        folder.read("ready.csv").contains("HT-0000001,W07-MILL,03/04/2019,1012.5,G,true"),
+        "{}",
+        folder.read("ready.csv")
+    );
+}
+
+#[test]
+fn several_tables_want_a_name_and_nothing_is_told_as_such() {
+    let folder = with(&["register.sql"]);
+    folder
+        .write("empty.sql", "SELECT 1;")
+        .write("empty.json", "{\"$schema\": \"x\", \"type\": \"object\", \"properties\": 3}");
+    folder.write("none.csv", "");
+    for (words, message) in [
+        ("register.sql", "it describes several tables: site, tree"),
+        ("register.sql --table trees", "it describes no table trees"),
+        ("empty.sql", "it holds no CREATE TABLE"),
+        ("empty.json --as json-schema", ""),
+        ("none.csv", "holds no headings to draft from"),
+        ("register.sql --table site -o register.sql --force", "register.sql"),
+    ] {
+        let ran = folder.run(&format!("draft {words}"));
+        assert!(
+            ran.code == 2 && ran.err.contains(message) && !ran.err.is_empty(),
+            "{words}: {} {}",
+            ran.code,
+            ran.err
+        );
+    }
+}
+
+#[test]
+fn sql_of_several_engines_is_read() {
+    for (sql, lines) in [
+        (
+            "CREATE TABLE `t` (`id` int unsigned NOT NULL AUTO_INCREMENT, `code` enum('a','b') NOT NULL COMMENT 'which', \
+             `ok` tinyint(1) DEFAULT '0', PRIMARY KEY (`id`), UNIQUE KEY `u` (`code`)) ENGINE=InnoDB;",
+            vec![
+                "key = [\"code\"]",
+                "read_only = true",
+                "{ code = \"b\" }",
+                "help = \"which\"",
+                "kind = \"boolean\"",
+            ],
+        ),
+        (
+            "CREATE TABLE [dbo].[t] ([id] uniqueidentifier PRIMARY KEY, [name] nvarchar(40) NOT NULL, [n] decimal(8,2) CHECK ([n] >= 0));\nGO\n",
+            vec!["key = [\"id\"]", "kind = \"uuid\"", "length = { max = 40 }", "range = { min = 0 }"],
+        ),
+        (
+            "CREATE TABLE t (id INTEGER PRIMARY KEY, state TEXT CHECK (state IN ('on', 'off')), note TEXT CHECK (length(note) <= 20));",
+            vec!["key = [\"id\"]", "{ code = \"off\" }", "length = { max = 20 }"],
+        ),
+        (
+            "CREATE TABLE public.t (k character varying(9) NOT NULL, s text,\n CONSTRAINT c CHECK (((s)::text = ANY ((ARRAY['x'::character varying, \
+             'y'::character varying])::text[]))));\nALTER TABLE ONLY public.t ADD CONSTRAINT t_pkey PRIMARY KEY (k);\nCOPY public.t (k) FROM stdin;\n1; DROP\n\\.\n",
+            vec!["key = [\"k\"]", "length = { max = 9 }", "{ code = \"y\" }"],
+        ),
+    ] {
+        let folder = Folder::new();
+        folder.write("t.sql", sql);
+        let text = drafted(&folder, "t.sql");
+        for line in lines {
+            assert!(text.contains(line), "{line} in {text}");
+        }
+    }
+}

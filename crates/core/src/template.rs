@@ -1,0 +1,241 @@
+//! The sheet to fill, as data: its headings, what stands in their notes, what each column may hold. Writers of
+//! workbooks and texts draw it.
+
+use crate::fields::{kind_words, limits, required_words};
+use crate::gate::Mode;
+use crate::headings::loose;
+use crate::schema::raw::KindName;
+use crate::schema::{Field, Range, RecordSchema, Required};
+use crate::value::Date;
+
+/// What the first cell of a template's own sheets holds; the record and its version stand beside it.
+pub const MARK: &str = "tidy-gate template";
+/// The document properties that hold the record's name and its schema's version.
+pub const PROPERTIES: [&str; 2] = ["tidy-gate-record", "tidy-gate-version"];
+
+/// A sheet to fill.
+#[derive(Debug, Clone)]
+pub struct Template {
+    /// The record's technical name.
+    pub record: String,
+    /// The name people use.
+    pub label: String,
+    /// The version of the schema.
+    pub version: String,
+    /// The columns.
+    pub columns: Vec<TemplateColumn>,
+    /// The picklists that they draw on: name, and what is offered for each value with its code.
+    pub lists: Vec<(String, Vec<(String, String)>)>,
+}
+
+/// A column of the sheet.
+#[derive(Debug, Clone)]
+pub struct TemplateColumn {
+    /// The technical name of its field.
+    pub name: String,
+    /// The heading: it pairs with the field by itself.
+    pub heading: String,
+    /// Whether it must be filled.
+    pub need: Need,
+    /// The note on the heading.
+    pub note: String,
+    /// What a cell may hold.
+    pub holds: Holds,
+    /// The kind, whether it is needed, its limits, in words.
+    pub words: [String; 3],
+    /// Help for those who fill it.
+    pub help: String,
+    /// A value that shows the form.
+    pub example: Option<String>,
+}
+
+/// Whether a column must be filled.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum Need {
+    /// Always.
+    Required,
+    /// If it can be.
+    Advised,
+    /// As one likes.
+    Free,
+}
+
+/// What a cell may hold.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub enum Holds {
+    /// Text that stays as it is typed, leading zeros too.
+    Text {
+        /// Least and most characters.
+        length: (Option<u32>, Option<u32>),
+    },
+    /// A whole number.
+    Integer(Range<String>),
+    /// A number, with so many digits after the point.
+    Decimal(Range<String>, Option<u32>),
+    /// A day, in this form of spreadsheets.
+    Date(Range<String>, String),
+    /// Yes or no.
+    Boolean,
+    /// A value of the list of this number; another one only warns where it is open.
+    List(usize, bool),
+    /// Several values in one cell, or anything else that a spreadsheet cannot watch over.
+    Free,
+}
+
+impl Template {
+    /// The sheet for these fields, in this order; for loading in this mode.
+    #[must_use]
+    pub fn new(schema: &RecordSchema, fields: &[usize], mode: Mode) -> Self {
+        let mut lists: Vec<(usize, (String, Vec<(String, String)>))> = Vec::new();
+        let mut columns = Vec::new();
+        for (number, field) in fields.iter().filter_map(|number| Some((*number, schema.fields.get(*number)?)))
+        {
+            let is_key = schema.key.contains(&number);
+            let list = field.stated.picklist.filter(|_| field.stated.kind == KindName::Picklist);
+            let list = list.and_then(|list| {
+                if let Some(known) = lists.iter().position(|known| known.0 == list) {
+                    return Some(known);
+                }
+                let picklist = schema.picklists.get(list).filter(|list| !list.values.is_empty())?;
+                let current = picklist.values.iter().filter(|value| !value.retired);
+                let offered = |value: &crate::value::PickValue| {
+                    let label = value.label.clone().filter(|_| !picklist.exact);
+                    (label.unwrap_or_else(|| value.code.clone()), value.code.clone())
+                };
+                lists.push((list, (picklist.name.clone(), current.map(offered).collect())));
+                Some(lists.len() - 1)
+            });
+            let open = field
+                .stated
+                .picklist
+                .and_then(|list| schema.picklists.get(list))
+                .is_some_and(|list| list.open);
+            columns.push(column(schema, field, is_key, mode, list.map(|list| (list, open))));
+        }
+        Self {
+            record: schema.record.clone(),
+            label: schema.label.clone(),
+            version: schema.version.clone().unwrap_or_default(),
+            columns,
+            lists: lists.into_iter().map(|list| list.1).collect(),
+        }
+    }
+
+    /// Whether an example row says anything that a check would know again: two examples at least.
+    #[must_use]
+    pub fn has_example(&self) -> bool {
+        self.columns.iter().filter(|column| column.example.is_some()).count() >= 2
+    }
+}
+
+fn column(
+    schema: &RecordSchema,
+    field: &Field,
+    is_key: bool,
+    mode: Mode,
+    list: Option<(usize, bool)>,
+) -> TemplateColumn {
+    let need = match field.required {
+        _ if is_key => Need::Required,
+        // A default fills what is left blank.
+        Required::Always | Required::WhenAdding if mode.adds() && field.default.is_none() => Need::Required,
+        Required::Advised => Need::Advised,
+        _ => Need::Free,
+    };
+    let kind = kind_words(field, schema);
+    let needed = match need {
+        Need::Required if is_key => "key, always needed".to_owned(),
+        Need::Required => "required".to_owned(),
+        Need::Advised => "advised".to_owned(),
+        Need::Free => match (&field.default, mode.adds()) {
+            (Some(default), true) => format!("left blank it becomes {default}"),
+            _ if field.required == Required::No => String::new(),
+            _ => required_words(field, is_key).to_owned(),
+        },
+    };
+    let limits = limits(field, schema).join("; ");
+    let help = field.stated.help.clone().unwrap_or_default();
+    let mut note: Vec<String> = Vec::new();
+    note.extend(Some(help.clone()).filter(|help| !help.is_empty()));
+    let first = [kind.clone(), needed.clone()].into_iter().filter(|part| !part.is_empty());
+    note.push(capitalised(&first.collect::<Vec<_>>().join(", ")));
+    note.extend(Some(capitalised(&limits)).filter(|limits| !limits.is_empty()));
+    note.extend(field.example.as_ref().map(|example| format!("Example: {example}")));
+    TemplateColumn {
+        name: field.name.clone(),
+        heading: heading(schema, field),
+        need,
+        note: note.join("\n"),
+        holds: holds(field, is_key, list),
+        words: [kind, needed, limits],
+        help,
+        example: field.example.clone(),
+    }
+}
+
+/// The label, unless it would pair with another field.
+fn heading(schema: &RecordSchema, field: &Field) -> String {
+    let form = loose(&field.label);
+    let is_another = schema.fields.iter().any(|other| {
+        other.name != field.name
+            && (loose(&other.name) == form
+                || loose(&other.label) == form
+                || other.also.iter().any(|also| loose(also) == form))
+    });
+    if is_another || form.is_empty() { field.name.clone() } else { field.label.clone() }
+}
+
+fn holds(field: &Field, is_key: bool, list: Option<(usize, bool)>) -> Holds {
+    let stated = &field.stated;
+    let length = |count: Option<usize>| count.and_then(|count| u32::try_from(count).ok());
+    let text = || Holds::Text { length: (length(stated.length.min), length(stated.length.max)) };
+    match stated.kind {
+        _ if stated.many.is_some() => Holds::Free,
+        // A key keeps its leading zeros.
+        _ if is_key && list.is_none() && stated.kind != KindName::Date => text(),
+        KindName::Integer => Holds::Integer(stated.range.clone()),
+        KindName::Decimal if stated.percent || !stated.currency.is_empty() => Holds::Free,
+        KindName::Decimal => Holds::Decimal(stated.range.clone(), stated.digits.1),
+        KindName::Boolean => Holds::Boolean,
+        KindName::Date => {
+            let form = stated.dates.first().map_or("yyyy-MM-dd", String::as_str);
+            Holds::Date(stated.range.clone(), spreadsheet_form(form))
+        }
+        KindName::Picklist => list.map_or(Holds::Free, |(list, open)| Holds::List(list, open)),
+        KindName::Text
+        | KindName::Email
+        | KindName::Phone
+        | KindName::Url
+        | KindName::Uuid
+        | KindName::Reference => text(),
+        KindName::Datetime | KindName::Time => Holds::Free,
+    }
+}
+
+/// A pattern of Unicode LDML as a number format of spreadsheets, where months are small letters too.
+fn spreadsheet_form(pattern: &str) -> String {
+    let mut form = String::new();
+    let mut quoted = false;
+    for c in pattern.chars() {
+        match c {
+            '\'' => {
+                quoted = !quoted;
+                form.push('"');
+            }
+            c if !quoted => form.extend(c.to_lowercase()),
+            c => form.push(c),
+        }
+    }
+    form
+}
+
+fn capitalised(text: &str) -> String {
+    let mut chars = text.chars();
+    chars.next().map(|first| first.to_uppercase().chain(chars).collect()).unwrap_or_default()
+}
+
+/// A day of a range, as year, month and day; nothing for "today".
+#[must_use]
+pub fn day(bound: &str) -> Option<(u16, u8, u8)> {
+    Date::iso(bound).map(|date| (date.year(), date.month(), date.day()))
+}

@@ -1,0 +1,58 @@
+//! Whether a workbook was made from a template: by its document properties, or by the first cells of a sheet of the
+//! template's own, since some programs drop properties.
+
+use super::package::Package;
+use super::xml::{Node, Xml, attribute};
+use crate::Error;
+use crate::layout::FirstRow;
+use std::io::BufRead;
+use tidy_gate_core::template::{MARK, PROPERTIES};
+
+/// The record and the version that a template was made for.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub(crate) struct TemplateOf {
+    pub(crate) record: String,
+    pub(crate) version: String,
+}
+
+/// What the rows of one of the template's own sheets say.
+pub(super) fn in_sheet(rows: &[FirstRow]) -> Option<TemplateOf> {
+    let cells = &rows.first()?.cells;
+    let cell = |number: usize| cells.get(number).map(|cell| cell.trim().to_owned()).unwrap_or_default();
+    (cell(0) == MARK).then(|| TemplateOf { record: cell(1), version: cell(2) })
+}
+
+/// What the document properties of an office package say; properties that cannot be read are none.
+pub(super) fn in_properties(package: &mut Package) -> Result<Option<TemplateOf>, Error> {
+    for name in ["docProps/custom.xml", "meta.xml"] {
+        let (path, piece) = (package.path().to_owned(), package.piece());
+        let Some(part) = package.part(name)? else { continue };
+        if let Ok(Some(found)) = properties(&mut Xml::new(path, name, piece, part)) {
+            return Ok(Some(found));
+        }
+    }
+    Ok(None)
+}
+
+fn properties<R: BufRead>(xml: &mut Xml<R>) -> Result<Option<TemplateOf>, Error> {
+    let mut values = [String::new(), String::new()];
+    let mut current = None;
+    loop {
+        match xml.next()? {
+            Node::Open(start) if matches!(start.local_name().as_ref(), "property" | "user-defined") => {
+                let name = attribute(&start, "name").unwrap_or_default();
+                current = PROPERTIES.iter().position(|known| *known == name);
+            }
+            Node::Text(text) => {
+                if let Some(slot) = current.and_then(|number| values.get_mut(number)) {
+                    slot.push_str(text.trim());
+                }
+            }
+            Node::Close(name) if matches!(name.as_str(), "property" | "user-defined") => current = None,
+            Node::End => break,
+            _ => {}
+        }
+    }
+    let [record, version] = values;
+    Ok((!record.is_empty()).then_some(TemplateOf { record, version }))
+}
