@@ -11,16 +11,21 @@ use clap::Parser;
 use std::path::Path;
 
 /// The demo's own files.
-const FILES: [(&str, &[u8]); 5] = [
+const FILES: [(&str, &[u8]); 10] = [
     ("tree.record.toml", include_bytes!("../../../../demo/tree.record.toml")),
     ("species.csv", include_bytes!("../../../../demo/species.csv")),
     ("ward-3-survey.csv", include_bytes!("../../../../demo/ward-3-survey.csv")),
     ("ward-7-survey.csv", include_bytes!("../../../../demo/ward-7-survey.csv")),
+    ("ward-7.plan.toml", include_bytes!("../../../../demo/ward-7.plan.toml")),
+    ("register.sql", include_bytes!("../../../../demo/register.sql")),
+    ("tree-dictionary.csv", include_bytes!("../../../../demo/tree-dictionary.csv")),
+    ("tree.csv-metadata.json", include_bytes!("../../../../demo/tree.csv-metadata.json")),
+    ("tree.schema.json", include_bytes!("../../../../demo/tree.schema.json")),
     ("ward-5-survey.xlsx", include_bytes!("../../../../demo/ward-5-survey.xlsx")),
 ];
 
 /// What the walk itself writes.
-const WRITTEN: [&str; 3] = ["ready.csv", "held.csv", "findings.csv"];
+const WRITTEN: [&str; 4] = ["ready.csv", "held.csv", "findings.csv", "tree-template.xlsx"];
 
 pub(crate) fn run(args: &DemoArgs) -> anyhow::Result<Ended> {
     write_files(args)?;
@@ -28,14 +33,14 @@ pub(crate) fn run(args: &DemoArgs) -> anyhow::Result<Ended> {
     let file = |name: &str| args.folder.join(name).display().to_string();
     walk.say(&format!(
         "{}\n\nThe borough of Harrowmere keeps a register of its street trees. The folder {} now holds its\n\
-         record schema (tree.record.toml, with species.csv) and three files that contractors sent.\n\
-         All of it is invented.",
+         record schema (tree.record.toml, with species.csv), three files that contractors sent, a plan for one\n\
+         of them, and four descriptions of the register to draft from. All of it is invented.",
         paint("A walk through Tidy Gate", HEAD),
         args.folder.display(),
     ))?;
     let (sound, faulty, record) =
         (file("ward-3-survey.csv"), file("ward-7-survey.csv"), file("tree.record.toml"));
-    let [ready, held, findings] = WRITTEN.map(file);
+    let [ready, held, findings, template] = WRITTEN.map(file);
     walk.step(1, "May the file for ward 3 go through?", &["check", &sound, "--record", &record])?;
     walk.step(
         2,
@@ -44,16 +49,23 @@ pub(crate) fn run(args: &DemoArgs) -> anyhow::Result<Ended> {
     )?;
     walk.step(3, "May it go through?", &["check", &faulty, "--record", &record])?;
     walk.step(4, "What does the most frequent stop mean?", &["explain", "date-bad"])?;
-    let question = "The dates have a form of their own. Once that is said, the rows that may load are\n   \
-                    taken apart from those that go back.";
-    let outputs = ["--ready", &ready, "--held", &held, "--findings", &findings, "--force"];
+    let plan = file("ward-7.plan.toml");
     walk.step(
         5,
-        question,
-        &[&["check", &faulty, "--record", &record, "--dates", "dd.MM.yyyy"], &outputs[..]].concat(),
+        "The same contractor sends such a file every year; a plan keeps what was decided. Which column is which field?",
+        &["match", &faulty, "--plan", &plan],
     )?;
+    let question = "By the plan its dates are read as they were written. The rows that may load are taken\n   \
+                    apart from those that go back.";
+    let outputs = ["--ready", &ready, "--held", &held, "--findings", &findings, "--force"];
+    walk.step(6, question, &[&["check", &faulty, "--plan", &plan], &outputs[..]].concat())?;
     let book = file("ward-5-survey.xlsx");
-    walk.step(6, "The file for ward 5 is a workbook.", &["check", &book, "--record", &record])?;
+    walk.step(7, "The file for ward 5 is a workbook.", &["check", &book, "--record", &record])?;
+    walk.step(
+        8,
+        "Next year the contractors get a sheet to fill that asks for the right things.",
+        &["template", &record, "-o", &template, "--force"],
+    )?;
     walk.say(&format!(
         "{}\nLook at {} and {}, mend {} and check it again. This lists everything:\n\n   {}",
         paint("Go on from here", HEAD),

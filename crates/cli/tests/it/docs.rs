@@ -2,6 +2,9 @@
 
 use crate::tool::project;
 use tidy_gate_core::catalogue::{Scope, entries};
+use tidy_gate_core::fields::FieldsReport;
+use tidy_gate_core::matching::MatchReport;
+use tidy_gate_core::plan::raw::RawPlan;
 use tidy_gate_core::profile::PeekReport;
 use tidy_gate_core::report::Report;
 use tidy_gate_core::schema::raw::RawRecord;
@@ -43,14 +46,24 @@ fn the_schemas() {
     current("schemas/report.schema.json", &pretty(&written.into_root_schema_for::<Report>()));
     let written = schemars::generate::SchemaSettings::draft2020_12().for_serialize().into_generator();
     current("schemas/peek.schema.json", &pretty(&written.into_root_schema_for::<PeekReport>()));
+    let written = schemars::generate::SchemaSettings::draft2020_12().for_serialize().into_generator();
+    current("schemas/match.schema.json", &pretty(&written.into_root_schema_for::<MatchReport>()));
+    let written = schemars::generate::SchemaSettings::draft2020_12().for_serialize().into_generator();
+    current("schemas/fields.schema.json", &pretty(&written.into_root_schema_for::<FieldsReport>()));
     current("schemas/record.schema.json", &pretty(&schemars::schema_for!(RawRecord)));
+    current("schemas/plan.schema.json", &pretty(&schemars::schema_for!(RawPlan)));
 }
 
 #[test]
 fn the_readme_names_what_there_is() {
     let readme = std::fs::read_to_string(project().join("README.md")).unwrap();
-    for part in ["cargo run --release -- demo", "cargo test --workspace", "docs/guide.md", "docs/findings.md"]
-    {
+    for part in [
+        "cargo run --release -- demo",
+        "cargo test --workspace",
+        "docs/guide.md",
+        "docs/plan.md",
+        "docs/findings.md",
+    ] {
         assert!(readme.contains(part), "{part}");
     }
     let pictures =

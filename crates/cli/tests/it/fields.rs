@@ -47,7 +47,7 @@ fn fields_are_listed_found_and_shown_whole() {
       Example       142.5
     "#);
     for (words, code, wanted) in [
-        ("inspect", 0, "2 of 14 fields"),
+        ("inspect", 0, "4 of 14 fields"),
         ("silver birch", 0, "value Silver birch (BET-PEN)"),
         ("weather", 1, "No field has it"),
     ] {

@@ -42,8 +42,8 @@ pub struct Sampled {
 pub(super) struct Column {
     pub(super) filled: u64,
     pub(super) blank: u64,
-    /// The different values with their counts, while there are few.
-    values: HashMap<u64, (String, u64), BuildHasherDefault<Straight>>,
+    /// The different values, while there are few.
+    values: HashMap<u64, Value, BuildHasherDefault<Straight>>,
     pub(super) is_full: bool,
     known: HashMap<u64, Known, BuildHasherDefault<Straight>>,
     classes: Vec<(Class, Seen)>,
@@ -63,6 +63,14 @@ pub(super) struct Column {
     pub(super) parted: [u64; 2],
 }
 
+/// A value that comes again and again.
+#[derive(Debug)]
+struct Value {
+    text: String,
+    count: u64,
+    known: Known,
+}
+
 /// Values of one class.
 #[derive(Debug, Clone)]
 pub(super) struct Seen {
@@ -72,6 +80,8 @@ pub(super) struct Seen {
     pub(super) highest: String,
     /// Most digits before and after the point.
     pub(super) digits: (u32, u32),
+    /// The extremes of numbers.
+    numbers: Option<(f64, f64)>,
 }
 
 #[derive(Debug, Clone, Copy)]
@@ -158,27 +168,39 @@ impl Column {
             return;
         }
         self.filled += 1;
+        if !self.is_full {
+            let hash = xxh3_64(text);
+            if !self.is_repeated {
+                self.keep_key(hash);
+            }
+            if let Some(value) = self.values.get_mut(&hash) {
+                value.count += 1;
+                let known = value.known;
+                return self.count(known);
+            }
+            return self.see_value(hash, text, row, kinds);
+        }
+        if let Some(quick) = Quick::of(text) {
+            if !self.is_repeated {
+                self.keep_key(xxh3_64(text));
+            }
+            return self.see_quick(quick, text, row);
+        }
         let hash = xxh3_64(text);
         if !self.is_repeated {
             self.keep_key(hash);
-        }
-        if !self.is_full
-            && let Some(value) = self.values.get_mut(&hash)
-        {
-            value.1 += 1;
-            if let Some(known) = self.known.get(&hash) {
-                let known = *known;
-                self.count(known);
-            }
-            return;
         }
         match self.known.get(&hash) {
             Some(known) => {
                 let known = *known;
                 self.count(known);
-                self.see_new(hash, text, row);
             }
-            None => self.see_unknown(hash, text, row, kinds),
+            None => {
+                let known = self.see_unknown(text, row, kinds);
+                if let Some(known) = known.filter(|_| self.known.len() < REMEMBERED) {
+                    self.known.insert(hash, known);
+                }
+            }
         }
     }
 
@@ -188,11 +210,27 @@ impl Column {
         if let Some(class) = self.classes.get_mut(usize::from(known.class)) {
             class.1.count += 1;
         }
-        if known.forms != 0 {
-            for (number, count) in self.forms.iter_mut().enumerate() {
-                *count += u64::from(known.forms >> number & 1);
+        let mut forms = known.forms;
+        while forms != 0 {
+            if let Some(count) = self.forms.get_mut(forms.trailing_zeros() as usize) {
+                *count += 1;
             }
+            forms &= forms - 1;
         }
+    }
+
+    /// Takes a value whose class is plain from its bytes.
+    #[inline]
+    fn see_quick(&mut self, quick: Quick, text: &[u8], row: u64) {
+        let slot = match self.classes.iter().position(|known| known.0 == quick.class) {
+            Some(slot) => slot,
+            None => self.class_slot(quick.class, row, &String::from_utf8_lossy(text)),
+        };
+        self.count(Known { class: u8::try_from(slot).unwrap_or(u8::MAX), forms: quick.forms });
+        if let Some((_, seen)) = self.classes.get_mut(slot) {
+            seen.see_quick(&quick, text);
+        }
+        self.see_shape(text, text.len() as u64, quick.class);
     }
 
     #[inline]
@@ -214,45 +252,51 @@ impl Column {
         }
     }
 
-    #[cold]
-    fn see_unknown(&mut self, hash: u64, text: &[u8], row: u64, kinds: &Kinds) {
-        let Ok(text) = std::str::from_utf8(text) else { return };
-        let (class, forms) = kinds.class(text);
-        let slot = self.class_slot(class, row, text);
-        let forms = forms.iter().fold(0_u16, |bits, form| bits | 1 << form);
-        let known = Known { class: u8::try_from(slot).unwrap_or(u8::MAX), forms };
-        if self.known.len() < REMEMBERED {
-            self.known.insert(hash, known);
-        }
-        self.count(known);
-        if let Some((class, seen)) = self.classes.get_mut(slot) {
-            seen.see(*class, row, text, kinds);
-        }
-        if self.first.as_ref().is_none_or(|first| row < first.0) {
-            self.first = Some((row, text.to_owned()));
-        }
-        for (mark, count) in [';', '|'].into_iter().zip(&mut self.parted) {
-            *count += u64::from(text.contains(mark));
-        }
-        let length = if text.is_ascii() { text.len() } else { text.chars().count() } as u64;
-        let (least, most) = self.lengths.unwrap_or((length, length));
-        self.lengths = Some((least.min(length), most.max(length)));
-        self.see_places(text.as_bytes());
-        self.see_new(hash, text.as_bytes(), row);
-    }
-
     /// Keeps a value while there are few.
-    #[inline]
-    fn see_new(&mut self, hash: u64, text: &[u8], _: u64) {
-        if self.is_full {
-            return;
-        }
+    #[cold]
+    fn see_value(&mut self, hash: u64, text: &[u8], row: u64, kinds: &Kinds) {
+        let Some(known) = self.see_unknown(text, row, kinds) else { return };
         if self.values.len() >= MOST_VALUES {
             self.is_full = true;
             self.values = HashMap::default();
             return;
         }
-        self.values.insert(hash, (String::from_utf8_lossy(text).into_owned(), 1));
+        let text = String::from_utf8_lossy(text).into_owned();
+        self.values.insert(hash, Value { text, count: 1, known });
+    }
+
+    #[cold]
+    fn see_unknown(&mut self, text: &[u8], row: u64, kinds: &Kinds) -> Option<Known> {
+        let whole = std::str::from_utf8(text).ok()?;
+        let (class, forms) = kinds.class(whole);
+        let slot = self.class_slot(class, row, whole);
+        let forms = forms.iter().fold(0_u16, |bits, form| bits | 1 << form);
+        let known = Known { class: u8::try_from(slot).unwrap_or(u8::MAX), forms };
+        self.count(known);
+        if let Some((class, seen)) = self.classes.get_mut(slot) {
+            seen.see(*class, row, whole, kinds);
+        }
+        if self.first.as_ref().is_none_or(|first| row < first.0) {
+            self.first = Some((row, whole.to_owned()));
+        }
+        let length = if whole.is_ascii() { whole.len() } else { whole.chars().count() } as u64;
+        self.see_shape(text, length, class);
+        Some(known)
+    }
+
+    /// Takes the length and the letters of a value.
+    #[inline]
+    fn see_shape(&mut self, text: &[u8], length: u64, class: Class) {
+        let (least, most) = self.lengths.unwrap_or((length, length));
+        self.lengths = Some((least.min(length), most.max(length)));
+        if class == Class::Text && !self.is_full {
+            for (mark, count) in [b';', b'|'].into_iter().zip(&mut self.parted) {
+                *count += u64::from(memchr::memchr(mark, text).is_some());
+            }
+        }
+        if self.places.is_some() || !self.has_places {
+            self.see_places(text);
+        }
     }
 
     fn class_slot(&mut self, class: Class, row: u64, text: &str) -> usize {
@@ -265,6 +309,7 @@ impl Column {
             lowest: text.to_owned(),
             highest: text.to_owned(),
             digits: (0, 0),
+            numbers: None,
         };
         self.classes.push((class, seen));
         self.classes.len() - 1
@@ -293,8 +338,9 @@ impl Column {
             self.is_full = true;
         }
         if !self.is_full {
-            for (hash, (text, count)) in other.values {
-                self.values.entry(hash).or_insert((text, 0)).1 += count;
+            for (hash, value) in other.values {
+                let Value { text, count, known } = value;
+                self.values.entry(hash).or_insert(Value { text, count: 0, known }).count += count;
             }
             self.is_full = self.values.len() > MOST_VALUES;
         }
@@ -341,7 +387,7 @@ impl Column {
             return None;
         }
         let mut values: Vec<(&str, u64)> =
-            self.values.values().map(|(text, count)| (text.as_str(), *count)).collect();
+            self.values.values().map(|value| (value.text.as_str(), value.count)).collect();
         values.sort_by(|a, b| b.1.cmp(&a.1).then(a.0.cmp(b.0)));
         Some(values)
     }
@@ -370,10 +416,128 @@ impl Column {
     }
 }
 
+/// What is plain from the bytes of a value: its class and, of numbers, what they come to.
+#[derive(Debug, Clone, Copy)]
+struct Quick {
+    class: Class,
+    forms: u16,
+    number: f64,
+    digits: (u32, u32),
+}
+
+impl Quick {
+    /// Nothing where a closer look is needed.
+    #[inline]
+    fn of(text: &[u8]) -> Option<Self> {
+        let first = *text.first()?;
+        if first.is_ascii_digit() || first == b'-' {
+            return Self::iso_day(text).or_else(|| Self::number(text));
+        }
+        // Words for yes and no are short; addresses begin with an h, or hold an @; a UUID has 36 letters.
+        let is_text = first.is_ascii_alphabetic()
+            && text.len() > 5
+            && text.len() != 36
+            && first != b'h'
+            && text.is_ascii()
+            && memchr::memchr(b'@', text).is_none();
+        is_text.then_some(Self { class: Class::Text, forms: 0, number: 0.0, digits: (0, 0) })
+    }
+
+    #[inline]
+    fn iso_day(text: &[u8]) -> Option<Self> {
+        let &[y1, y2, y3, y4, b'-', m1, m2, b'-', d1, d2] = text else { return None };
+        let digits = [y1, y2, y3, y4, m1, m2, d1, d2];
+        if !digits.iter().all(u8::is_ascii_digit) {
+            return None;
+        }
+        let two = |one: u8, other: u8| (one - b'0') * 10 + (other - b'0');
+        let (month, day) = (two(m1, m2), two(d1, d2));
+        // The last days of months need a calendar.
+        let is_plain = (1..=12).contains(&month)
+            && (1..=28).contains(&day)
+            && (y1, y2, y3, y4) != (b'0', b'0', b'0', b'0');
+        is_plain.then_some(Self { class: Class::Date(0), forms: 1, number: 0.0, digits: (0, 0) })
+    }
+
+    #[inline]
+    fn number(text: &[u8]) -> Option<Self> {
+        let body = text.strip_prefix(b"-").unwrap_or(text);
+        if body.is_empty() || body.len() > 15 {
+            return None;
+        }
+        let (mut value, mut point) = (0_u64, None);
+        for (at, byte) in body.iter().enumerate() {
+            match byte {
+                b'0'..=b'9' => value = value * 10 + u64::from(byte - b'0'),
+                b'.' if point.is_none() => point = Some(at),
+                _ => return None,
+            }
+        }
+        let after = point.map_or(0, |point| body.len() - point - 1);
+        let before = body.len() - after - usize::from(point.is_some());
+        let is_code = text.len() > 1 && text.first() == Some(&b'0') && point.is_none();
+        // A point at either end, or a nought before others, is looked at more closely.
+        if point.is_some() && (after == 0 || before == 0) || is_code {
+            return None;
+        }
+        // Noughts that carry nothing do not count.
+        let leading = body.iter().take(before).take_while(|byte| **byte == b'0').count();
+        let trailing = body.iter().rev().take(after).take_while(|byte| **byte == b'0').count();
+        #[expect(clippy::cast_precision_loss, reason = "at most fifteen digits")]
+        let number = value as f64 / POWERS.get(after).copied().unwrap_or(1.0);
+        let count = |digits: usize| u32::try_from(digits).unwrap_or(u32::MAX);
+        Some(Self {
+            class: if point.is_some() { Class::Decimal } else { Class::Integer },
+            forms: 0,
+            number: if body.len() < text.len() { -number } else { number },
+            digits: (count(before - leading), count(after - trailing)),
+        })
+    }
+}
+
+const POWERS: [f64; 15] = [1e0, 1e1, 1e2, 1e3, 1e4, 1e5, 1e6, 1e7, 1e8, 1e9, 1e10, 1e11, 1e12, 1e13, 1e14];
+
 impl Seen {
+    /// Takes a value whose class is plain; the first of a class is always looked at more closely.
+    #[inline]
+    fn see_quick(&mut self, quick: &Quick, text: &[u8]) {
+        match quick.class {
+            Class::Integer | Class::Decimal => {
+                self.digits = (self.digits.0.max(quick.digits.0), self.digits.1.max(quick.digits.1));
+                let number = |text: &String| text.parse().unwrap_or(0.0);
+                let (low, high) =
+                    *self.numbers.get_or_insert_with(|| (number(&self.lowest), number(&self.highest)));
+                if quick.number < low || quick.number > high {
+                    let text = String::from_utf8_lossy(text).into_owned();
+                    if quick.number < low {
+                        self.lowest.clone_from(&text);
+                    }
+                    if quick.number > high {
+                        self.highest = text;
+                    }
+                    self.numbers = Some((low.min(quick.number), high.max(quick.number)));
+                }
+            }
+            // ISO days are in the order of their letters.
+            Class::Date(_) => {
+                if text < self.lowest.as_bytes() {
+                    self.lowest = String::from_utf8_lossy(text).into_owned();
+                }
+                if text > self.highest.as_bytes() {
+                    self.highest = String::from_utf8_lossy(text).into_owned();
+                }
+            }
+            _ => {}
+        }
+    }
+
     fn see(&mut self, class: Class, row: u64, text: &str, kinds: &Kinds) {
         if row < self.first.0 {
             self.first = (row, text.to_owned());
+        }
+        self.numbers = None;
+        if class == Class::Text {
+            return;
         }
         if kinds.is_lower(class, text, &self.lowest) {
             text.clone_into(&mut self.lowest);
@@ -392,6 +556,7 @@ impl Seen {
 
     fn join(&mut self, class: Class, other: Self, kinds: &Kinds) {
         self.count += other.count;
+        self.numbers = None;
         self.digits = (self.digits.0.max(other.digits.0), self.digits.1.max(other.digits.1));
         if kinds.is_lower(class, &other.lowest, &self.lowest) {
             self.lowest = other.lowest;
