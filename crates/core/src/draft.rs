@@ -372,3 +372,6 @@ fn is_sound_default(field: &DraftField, lists: &[DraftList], default: &str) -> b
         _ => !default.is_empty(),
     }
 }
+
+#[cfg(test)]
+mod tests;

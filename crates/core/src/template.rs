@@ -25,8 +25,11 @@ pub struct Template {
     /// The columns.
     pub columns: Vec<TemplateColumn>,
     /// The picklists that they draw on: name, and what is offered for each value with its code.
-    pub lists: Vec<(String, Vec<(String, String)>)>,
+    pub lists: Vec<Offered>,
 }
+
+/// A picklist by its name, and what is offered for each value with its code.
+pub type Offered = (String, Vec<(String, String)>);
 
 /// A column of the sheet.
 #[derive(Debug, Clone)]
@@ -86,7 +89,7 @@ impl Template {
     /// The sheet for these fields, in this order; for loading in this mode.
     #[must_use]
     pub fn new(schema: &RecordSchema, fields: &[usize], mode: Mode) -> Self {
-        let mut lists: Vec<(usize, (String, Vec<(String, String)>))> = Vec::new();
+        let mut lists: Vec<(usize, Offered)> = Vec::new();
         let mut columns = Vec::new();
         for (number, field) in fields.iter().filter_map(|number| Some((*number, schema.fields.get(*number)?)))
         {

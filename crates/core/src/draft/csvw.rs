@@ -357,7 +357,7 @@ impl Reader<'_> {
             let is_usual = key == "quoteChar" && value == "\""
                 || key == "commentPrefix" && value.is_null()
                 || key == "skipInitialSpace"
-                || key == "skipColumns" && *value == Value::from(0);
+                || key == "skipColumns" && value.as_u64() == Some(0);
             if !known.contains(&key.as_str()) && !is_usual {
                 self.draft.not_understood.push(format!("{key} of the dialect: {value}"));
             }

@@ -201,7 +201,6 @@ fn numbers(field: &mut DraftField, guess: &Guess) {
 }
 
 /// The nearest round number above or below: 1, 2 or 5 with zeros; nought for small numbers that are not below it.
-#[expect(clippy::float_cmp, reason = "nought is exact")]
 fn rounded(number: f64, up: bool) -> String {
     let outward_up = up == (number >= 0.0);
     let size = number.abs();

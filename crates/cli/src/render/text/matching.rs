@@ -106,6 +106,8 @@ fn columns_of(report: &MatchReport, width: usize) -> Vec<String> {
     let letters = there.iter().map(|column| column.column.column.letter.len()).max().unwrap_or(1);
     let widest = there.iter().map(|column| columns(&heading(column))).max().unwrap_or(0);
     let broadest = there.iter().map(|column| columns(&cut(&field(column), 30))).max().unwrap_or(0);
+    let reasons =
+        there.iter().map(|column| columns(&why(column).1)).filter(|width| *width <= 28).max().unwrap_or(0);
     for column in &there {
         let (mark, why) = why(column);
         let (mark, style) = match mark {
@@ -122,8 +124,9 @@ fn columns_of(report: &MatchReport, width: usize) -> Vec<String> {
         let used = 1 + letters + 2 + widest + 2 + 2 + broadest + 2;
         let profile = profile(column);
         let room = width.saturating_sub(used);
-        let profile = if columns(&why) + columns(&profile) + 3 <= room { profile } else { String::new() };
-        lines.push(format!("{start}{}  {}", cut(&why, room), paint(&profile, FAINT)));
+        let taken = columns(&why).max(reasons) + columns(&profile) + 3;
+        let profile = if taken <= room { profile } else { String::new() };
+        lines.push(format!("{start}{}  {}", padded(&cut(&why, room), reasons), paint(&profile, FAINT)));
         if column.column.column.field.is_none() && column.column.column.how != How::LeftOut {
             let examples: Vec<String> =
                 column.column.examples.iter().map(|example| cut(example, 24)).collect();
@@ -224,10 +227,14 @@ fn next(report: &MatchReport, args: &MatchArgs, width: usize) -> Vec<String> {
     };
     if !decisions.is_empty() {
         let save = args.save.as_ref().map_or_else(|| default_plan(args), |path| path.display().to_string());
-        step(
-            "Look at what is likely; if it is right, keep it in a plan (or go through it with --ask):",
-            format!("{program} match {file}{base} {} --save {}", decisions.join(" "), quoted(&save)),
-        );
+        let is_likely = decisions.iter().any(|decision| decision.starts_with("--set"));
+        let text = match is_likely {
+            true => {
+                "Look at what is likely; if it is right, keep it in a plan (or go through it with --ask):"
+            }
+            false => "If nobody asks for what has no field, leave it out on purpose and keep that in a plan:",
+        };
+        step(text, format!("{program} match {file}{base} {} --save {}", decisions.join(" "), quoted(&save)));
     }
     match &report.saved {
         Some(saved) => {
