@@ -126,6 +126,7 @@ macro_rules! codes {
 
 codes! {
     BlankTail = "blank-tail",
+    BlockIncomplete = "block-incomplete",
     BooleanBad = "boolean-bad",
     CaseWrong = "case-wrong",
     CellsMerged = "cells-merged",
@@ -134,6 +135,7 @@ codes! {
     ClearNotAllowed = "clear-not-allowed",
     ColumnMisfit = "column-misfit",
     ColumnsHidden = "columns-hidden",
+    CombinationNotPermitted = "combination-not-permitted",
     ControlCharacters = "control-characters",
     DateAsNumber = "date-as-number",
     DateBad = "date-bad",
@@ -178,6 +180,9 @@ codes! {
     RowBlank = "row-blank",
     RowWidth = "row-width",
     RowsHidden = "rows-hidden",
+    RuleBroken = "rule-broken",
+    RuleForbidden = "rule-forbidden",
+    RuleRequired = "rule-required",
     SheetUnclear = "sheet-unclear",
     SpaceStray = "space-stray",
     SpreadsheetError = "spreadsheet-error",

@@ -12,6 +12,7 @@ mod opening;
 mod passed;
 mod program;
 mod repeat;
+mod row_rules;
 mod rows;
 mod total;
 mod wording;
@@ -154,6 +155,8 @@ pub struct Gate {
     opening: Vec<Finding>,
     /// The level that the plan gives to each code, in the order of codes.
     levels: Vec<Option<Level>>,
+    /// What is asked of whole rows, if anything is.
+    rules: Option<row_rules::RowRules>,
     /// Rows that are passed over, since another with the same key stands.
     passed: Option<Passed>,
 }
@@ -214,8 +217,10 @@ impl Gate {
             probe,
             opening: Vec::new(),
             levels,
+            rules: None,
             passed: None,
         };
+        gate.rules = row_rules::RowRules::of(&gate);
         gate.opening = opening::findings(&gate);
         gate
     }
@@ -280,6 +285,11 @@ impl Gate {
     /// The heading of a column, in a table that has some.
     pub(crate) fn heading(&self, column: usize) -> Option<String> {
         self.table.heading_row.and_then(|_| self.table.headings.get(column).cloned())
+    }
+
+    /// The column of a field.
+    fn column_of(&self, field: usize) -> Option<usize> {
+        self.pairing.column_of.get(field).copied().flatten()
     }
 
     /// The field of a column.

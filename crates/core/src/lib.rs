@@ -5,6 +5,7 @@
 
 pub mod block;
 pub mod catalogue;
+pub mod condition;
 pub mod draft;
 pub mod export;
 pub mod fault;

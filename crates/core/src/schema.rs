@@ -8,12 +8,14 @@ pub use crate::fault::Fault;
 pub(crate) use check::{default_fits, scalar};
 pub use lists::{ListSource, ListTable, NoLists};
 
-use crate::catalogue::Code;
+use crate::catalogue::{Code, Level};
+use crate::condition::Condition;
 use crate::toml_shape;
 use crate::value::{Case, Date, DatePattern, Length, Number, Pattern, Picklist};
+use std::collections::HashSet;
 
 /// Sections that the format has and that are not judged yet.
-const LATER: [&str; 4] = ["rule", "together", "combination", "lines"];
+const LATER: [&str; 1] = ["lines"];
 
 /// A record schema that has passed every test of its own.
 #[derive(Debug, Clone)]
@@ -32,6 +34,60 @@ pub struct RecordSchema {
     pub fields: Vec<Field>,
     /// The picklists.
     pub picklists: Vec<Picklist>,
+    /// Conditions between the fields of one row.
+    pub rules: Vec<Rule>,
+    /// Blocks of fields.
+    pub blocks: Vec<Together>,
+    /// Permitted combinations of values.
+    pub combinations: Vec<Combination>,
+}
+
+/// A condition between the fields of one row.
+#[derive(Debug, Clone)]
+pub struct Rule {
+    /// Its name.
+    pub name: String,
+    /// Where it applies.
+    pub when: Option<Condition>,
+    /// What it asks there.
+    pub asks: Asks,
+    /// How grave it is.
+    pub level: Level,
+    /// What to say when it is broken.
+    pub message: Option<String>,
+}
+
+/// What a rule asks.
+#[derive(Debug, Clone)]
+pub enum Asks {
+    /// That these fields be filled.
+    Require(Vec<usize>),
+    /// That these fields be blank.
+    Forbid(Vec<usize>),
+    /// That this condition hold.
+    Must(Condition, String),
+}
+
+/// A block of fields that is filled as a whole or not at all.
+#[derive(Debug, Clone)]
+pub struct Together {
+    /// Its name.
+    pub name: String,
+    /// Its fields.
+    pub fields: Vec<usize>,
+    /// Those that are needed as soon as any is filled.
+    pub needs: Vec<usize>,
+}
+
+/// Permitted combinations of values.
+#[derive(Debug, Clone)]
+pub struct Combination {
+    /// Its name.
+    pub name: String,
+    /// Its fields.
+    pub fields: Vec<usize>,
+    /// The permitted values, by code.
+    pub allowed: HashSet<Vec<String>>,
 }
 
 /// One field of the record.
@@ -224,6 +280,9 @@ impl RecordSchema {
             unique: Vec::new(),
             fields: Vec::new(),
             picklists: Vec::new(),
+            rules: Vec::new(),
+            blocks: Vec::new(),
+            combinations: Vec::new(),
         }
     }
 

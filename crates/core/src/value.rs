@@ -13,6 +13,7 @@ pub mod serial;
 pub mod sheet_error;
 pub mod suspicion;
 pub mod text;
+pub mod time;
 pub mod truth;
 pub mod words;
 
@@ -23,5 +24,6 @@ pub use marks::{Group, Marks};
 pub use number::Number;
 pub use picklist::{Match, PickValue, Picklist};
 pub use text::{Case, Length, LengthUnit, Pattern};
+pub use time::{Moment, MomentPattern, TimeOfDay, TimePattern};
 pub use truth::Truth;
 pub use words::FoldedWords;

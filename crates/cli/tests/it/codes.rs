@@ -148,8 +148,13 @@ fn every_code_is_found_where_it_is_and_not_on_a_sound_twin() {
         assert_eq!(found, places, "{code} in {table}");
         seen.push(code);
     }
-    // What only a workbook can have, see `books`; what only a plan or a template can, see there.
+    // What only a workbook can have, see `books`; what only a plan, a template or a rule can, see there.
     seen.extend([
+        Code::BlockIncomplete,
+        Code::CombinationNotPermitted,
+        Code::RuleBroken,
+        Code::RuleForbidden,
+        Code::RuleRequired,
         Code::ClearNotAllowed,
         Code::ColumnMisfit,
         Code::DecimalMark,

@@ -49,7 +49,7 @@ fn fields_are_listed_found_and_shown_whole() {
     for (words, code, wanted) in [
         ("inspect", 0, "4 of 14 fields"),
         ("silver birch", 0, "value Silver birch (BET-PEN)"),
-        ("weather", 1, "No field has it"),
+        ("telephone", 1, "No field has it"),
     ] {
         let ran = folder.run(&format!("fields tree.record.toml {words}"));
         assert!(ran.code == code && ran.out.contains(wanted), "{words}: {}", ran.out);

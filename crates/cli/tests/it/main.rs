@@ -18,6 +18,7 @@ mod peek;
 mod plan;
 mod program;
 mod report;
+mod rules;
 mod structure;
 mod template;
 mod tool;

@@ -268,26 +268,26 @@ fn the_demo_file_is_matched_in_a_screen() {
     Street tree (tree 2026.1)  
 
     Columns  14 paired, 1 left out
-    A  Tag number    → tag_no           its label  text, 382 values
-    B  Site          → site_code        its label  picklist, 7 values
-    C  Position      → position_no      its label  integer, 64 values
-    D  Species       → species          its label  text, 62 values
-    E  Planted on    → planted_on       its label  date, 382 values
-    F  Girth (cm)    → girth_cm         its label  decimal, 360 values
-    G  Height (m)    → height_m         its label  decimal, 199 values
-    H  Stems         → stems            its label  integer, 5 values
+    A  Tag number    → tag_no           its label              text, 382 values
+    B  Site          → site_code        its label              picklist, 7 values
+    C  Position      → position_no      its label              integer, 64 values
+    D  Species       → species          its label              text, 62 values
+    E  Planted on    → planted_on       its label              date, 382 values
+    F  Girth (cm)    → girth_cm         its label              decimal, 360 values
+    G  Height (m)    → height_m         its label              decimal, 199 values
+    H  Stems         → stems            its label              integer, 5 values
     I  Cond.         → condition        another heading of it  picklist, 11 values
-    J  Inspected on  → inspected_on     its label  date, 85 values
+    J  Inspected on  → inspected_on     its label              date, 85 values
     K  Inspecter     → inspector_email  another heading of it  email, 5 values
-    L  Protected     → protected        its label  boolean, 4 values
-    M  Removal due   → removal_due      its label  date, 11 values
-    N  Notes         → notes            its label  text, 10 values
-    O  Surveyor      ×                  no field is like it  picklist, 3 values
+    L  Protected     → protected        its label              boolean, 4 values
+    M  Removal due   → removal_due      its label              date, 11 values
+    N  Notes         → notes            its label              text, 10 values
+    O  Surveyor      ×                  no field is like it    picklist, 3 values
        JM · AO · KL
 
     Next
-      Look at what is likely; if it is right, keep it in a plan (or go through it
-      with --ask):
+      If nobody asks for what has no field, leave it out on purpose and keep that
+      in a plan:
         tidy-gate match ward-7-survey.csv --record tree.record.toml \
           --leave-out Surveyor --save ward-7-survey.plan.toml
     ");

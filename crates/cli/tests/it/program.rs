@@ -233,7 +233,12 @@ fn the_list_of_codes_goes_by_scope() {
      formula-like          warn  text that a spreadsheet would run
 
     Rows
-     row-blank  note  rows without a value stand between the others
+     row-blank                  note  rows without a value stand between the others 
+     rule-broken                stop  a condition between fields is broken          
+     rule-required              stop  a rule requires this field here               
+     rule-forbidden             stop  a rule forbids this field here                
+     block-incomplete           stop  a block of fields is filled in part           
+     combination-not-permitted  stop  these values are not permitted together
 
     Keys
      key-blank        stop  the key, or a part of it, is missing                 

@@ -44,6 +44,11 @@ impl Gate {
     ) -> Finding {
         let mut finding = Finding::new(mark.code, mark.level, String::new());
         finding.row = Some(block.first_row + u64::from(mark.place));
+        if let Some(rules) = &self.rules
+            && rules.describe(self, mark, block, cells, lines, &mut finding)
+        {
+            return self.table.placed(finding);
+        }
         if mark.column == 0 {
             self.describe_width(mark, cells, lines, &mut finding);
             return self.table.placed(finding);

@@ -21,6 +21,8 @@ pub(super) struct Mark {
     pub(super) row: u32,
     /// The column, from 1; 0 for the row as a whole.
     pub(super) column: u16,
+    /// The number of the rule, block or combination, or of the field that has no column.
+    pub(super) rule: u16,
     pub(super) code: Code,
     pub(super) level: Level,
 }
@@ -249,6 +251,7 @@ impl<'g> Judge<'g> {
                 place: misfit.place,
                 row: number,
                 column: 0,
+                rule: 0,
                 code: Code::RowWidth,
                 level: gate.told_level(Code::RowWidth, level),
             });
@@ -257,10 +260,13 @@ impl<'g> Judge<'g> {
             let column = u16::try_from(column + 1).unwrap_or(0);
             let place = self.cells.place(row as usize);
             let level = gate.told_level(Code::QuoteStray, Level::Warn);
-            self.marks.push(Mark { place, row, column, code: Code::QuoteStray, level });
+            self.marks.push(Mark { place, row, column, rule: 0, code: Code::QuoteStray, level });
         }
         for column in 0..gate.width() {
             self.mark_column(block, column);
+        }
+        if let Some(rules) = &gate.rules {
+            rules.mark(gate, block, &self.cells, &mut self.marks);
         }
     }
 
@@ -384,7 +390,7 @@ impl<'g> Judge<'g> {
     fn tell(&mut self, block: &Block) -> Vec<Finding> {
         let room = self.kept.first < MOST_KEPT;
         if self.all || room {
-            self.marks.sort_unstable_by_key(|mark| (mark.place, mark.column, mark.code));
+            self.marks.sort_unstable_by_key(|mark| (mark.place, mark.column, mark.code, mark.rule));
         }
         let mut line = super::describe::LineCounter::new(block);
         let mut findings = Vec::new();
@@ -417,7 +423,7 @@ impl<'g> Judge<'g> {
 
     /// The marks of the block judged last.
     pub(super) fn marks(&mut self) -> &[Mark] {
-        self.marks.sort_unstable_by_key(|mark| (mark.place, mark.column, mark.code));
+        self.marks.sort_unstable_by_key(|mark| (mark.place, mark.column, mark.code, mark.rule));
         &self.marks
     }
 
@@ -439,7 +445,7 @@ impl Spot {
     fn push(self, marks: &mut Vec<Mark>, code: Code, level: Level) {
         let column = u16::try_from(self.column + 1).unwrap_or(0);
         let row = u32::try_from(self.row).unwrap_or(u32::MAX);
-        marks.push(Mark { place: self.place, row, column, code, level });
+        marks.push(Mark { place: self.place, row, column, rule: 0, code, level });
     }
 }
 

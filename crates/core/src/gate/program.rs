@@ -3,12 +3,14 @@
 
 use super::wordset::WordSet;
 use crate::catalogue::Code;
+use crate::condition::Scalar;
 use crate::plan::Reading;
 use crate::scan::Places;
 use crate::schema::{DateBound, Field, Kind, Range, RecordSchema, TextRules};
 use crate::value::{
     Case, Date, DatePattern, DateReading, Length, Marks, Match, Number, Picklist, Truth, email, serial, truth,
 };
+use rust_decimal::Decimal;
 use std::borrow::Cow;
 
 /// The rules of one column.
@@ -248,6 +250,19 @@ impl Program {
         }
     }
 
+    /// The value as conditions see it; nothing when the text has none.
+    pub(crate) fn scalar<'a>(&self, given: Given<'a>, picklists: &'a [Picklist]) -> Option<Scalar<'a>> {
+        match self {
+            Self::Integer { .. } | Self::Decimal { .. } => {
+                let text = self.standard(given, picklists)?;
+                Decimal::from_str_exact(&text).ok().map(Scalar::Number)
+            }
+            Self::Boolean { truth, .. } => truth.read(given.text).map(Scalar::Boolean),
+            Self::Date(dates) => dates.day(given.text).map(Scalar::Date),
+            _ => self.standard(given, picklists).map(Scalar::Text),
+        }
+    }
+
     /// Whether a sound value stands in the target's form already. False says nothing: `standard` writes it.
     #[inline]
     pub(crate) fn stands(&self, sound: &[u8]) -> bool {
@@ -462,6 +477,12 @@ impl Dates {
             DateVerdict::Day { date, .. } => Some(date),
             _ => None,
         }
+    }
+
+    /// Whether an ISO day is read as what it says.
+    pub(crate) fn reads_iso(&self) -> bool {
+        let iso = DatePattern::iso();
+        self.forms.contains(&iso)
     }
 
     /// The day of a date in the form in which it is written.

@@ -2,6 +2,7 @@
 
 mod fields;
 mod picklists;
+mod rules;
 
 pub(crate) use fields::{default_fits, scalar};
 
@@ -33,7 +34,7 @@ pub(super) fn check(raw: &RawRecord, lists: &mut dyn ListSource, faults: &mut Ve
         .collect();
     named(raw.alike.as_ref(), "alike", &names, &fields, faults);
     let record = raw.record.as_ref().map(|record| record.get_ref().clone()).unwrap_or_default();
-    RecordSchema {
+    let mut schema = RecordSchema {
         label: raw.label.clone().unwrap_or_else(|| record.clone()),
         record,
         version: raw.version.clone(),
@@ -41,7 +42,12 @@ pub(super) fn check(raw: &RawRecord, lists: &mut dyn ListSource, faults: &mut Ve
         unique,
         fields,
         picklists: picklists.into_iter().map(|list| list.1).collect(),
-    }
+        rules: Vec::new(),
+        blocks: Vec::new(),
+        combinations: Vec::new(),
+    };
+    rules::rules(raw, &mut schema, lists, faults);
+    schema
 }
 
 fn head(raw: &RawRecord, faults: &mut Vec<Fault>) {

@@ -37,6 +37,83 @@ pub struct RawRecord {
     /// The picklists, by name.
     #[schemars(with = "BTreeMap<String, RawPicklist>")]
     pub picklist: BTreeMap<String, Spanned<RawPicklist>>,
+    /// Conditions between the fields of one row.
+    #[schemars(with = "Option<Vec<RawRule>>")]
+    pub rule: Option<Vec<Spanned<RawRule>>>,
+    /// Blocks of fields that are filled as a whole or not at all.
+    #[schemars(with = "Option<Vec<RawTogether>>")]
+    pub together: Option<Vec<Spanned<RawTogether>>>,
+    /// Permitted pairs, or triples, of picklist values.
+    #[schemars(with = "Option<Vec<RawCombination>>")]
+    pub combination: Option<Vec<Spanned<RawCombination>>>,
+}
+
+/// A condition between the fields of one row.
+#[derive(Debug, Clone, Default, Deserialize, JsonSchema)]
+#[serde(deny_unknown_fields, default)]
+pub struct RawRule {
+    /// The name of the rule, for messages. Needed.
+    #[schemars(with = "Option<String>")]
+    pub name: At<String>,
+    /// The rule applies where this condition holds; everywhere, when left out.
+    #[schemars(with = "Option<String>")]
+    pub when: At<String>,
+    /// Fields that must be filled then.
+    #[schemars(with = "Option<Vec<String>>")]
+    pub require: At<Vec<Spanned<String>>>,
+    /// Fields that must be blank then.
+    #[schemars(with = "Option<Vec<String>>")]
+    pub forbid: At<Vec<Spanned<String>>>,
+    /// A condition that must hold then.
+    #[schemars(with = "Option<String>")]
+    pub must: At<String>,
+    /// stop, warn or note; stop, when left out.
+    pub level: Option<RawLevel>,
+    /// What to say when it is broken.
+    pub message: Option<String>,
+}
+
+/// How grave a broken rule is.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Deserialize, JsonSchema)]
+#[serde(rename_all = "lowercase")]
+#[expect(missing_docs, reason = "the names say it")]
+pub enum RawLevel {
+    Stop,
+    Warn,
+    Note,
+}
+
+/// A block of fields: filled as a whole or not at all.
+#[derive(Debug, Clone, Default, Deserialize, JsonSchema)]
+#[serde(deny_unknown_fields, default)]
+pub struct RawTogether {
+    /// The name of the block. Needed.
+    #[schemars(with = "Option<String>")]
+    pub name: At<String>,
+    /// Its fields. Needed.
+    #[schemars(with = "Option<Vec<String>>")]
+    pub fields: At<Vec<Spanned<String>>>,
+    /// The fields that are required as soon as any of the block is filled; all, when left out.
+    #[schemars(with = "Option<Vec<String>>")]
+    pub needs: At<Vec<Spanned<String>>>,
+}
+
+/// Permitted pairs, or triples, of picklist values.
+#[derive(Debug, Clone, Default, Deserialize, JsonSchema)]
+#[serde(deny_unknown_fields, default)]
+pub struct RawCombination {
+    /// The name of the combination. Needed.
+    #[schemars(with = "Option<String>")]
+    pub name: At<String>,
+    /// Its fields, two at least. Needed.
+    #[schemars(with = "Option<Vec<String>>")]
+    pub fields: At<Vec<Spanned<String>>>,
+    /// The permitted values, by code.
+    #[schemars(with = "Option<Vec<Vec<String>>>")]
+    pub allowed: Option<Vec<Spanned<Vec<String>>>>,
+    /// A CSV file with the permitted values, the fields' names as headings.
+    #[schemars(with = "Option<String>")]
+    pub file: At<String>,
 }
 
 /// One attribute of the record.

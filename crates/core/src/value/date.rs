@@ -50,6 +50,37 @@ impl Date {
         Self::new(year, u8::try_from(month).ok()?, u8::try_from(day).ok()?)
     }
 
+    /// How many days it lies after the first day of the year 1.
+    #[must_use]
+    pub fn number(self) -> i64 {
+        let years = i64::from(self.year) - 1;
+        let before: i64 = (1..self.month).map(|month| i64::from(days_in_month(self.year, month))).sum();
+        years * 365 + years / 4 - years / 100 + years / 400 + before + i64::from(self.day) - 1
+    }
+
+    /// The day so many days after the first one of the year 1.
+    #[must_use]
+    pub fn from_number(number: i64) -> Option<Self> {
+        if !(0..3_652_059).contains(&number) {
+            return None;
+        }
+        // Close to it, and then to the day.
+        let mut year = u16::try_from(number * 400 / 146_097 + 1).ok()?.min(9999);
+        while year > 1 && Self::new(year, 1, 1)?.number() > number {
+            year -= 1;
+        }
+        while year < 9999 && Self::new(year + 1, 1, 1)?.number() <= number {
+            year += 1;
+        }
+        let mut rest = number - Self::new(year, 1, 1)?.number();
+        let mut month = 1;
+        while rest >= i64::from(days_in_month(year, month)) && month < 12 {
+            rest -= i64::from(days_in_month(year, month));
+            month += 1;
+        }
+        Self::new(year, month, u8::try_from(rest + 1).ok()?)
+    }
+
     /// Year, month and day as one number that orders as the days do.
     #[must_use]
     pub const fn packed(self) -> u32 {

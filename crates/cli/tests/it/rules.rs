@@ -1,0 +1,192 @@
+//! Rules between fields, blocks and combinations, on the built program.
+
+use crate::tool::{Folder, told};
+
+const SCHEMA: &str = r#"
+format = 1
+record = "tree"
+key = ["tag"]
+
+[[field]]
+name = "tag"
+kind = "text"
+[[field]]
+name = "condition"
+label = "Condition"
+kind = "picklist"
+picklist = "condition"
+required = true
+[[field]]
+name = "planted"
+kind = "date"
+[[field]]
+name = "inspected"
+kind = "date"
+[[field]]
+name = "removal"
+kind = "date"
+[[field]]
+name = "order_no"
+kind = "text"
+[[field]]
+name = "protected"
+kind = "boolean"
+default = "No"
+[[field]]
+name = "easting"
+kind = "integer"
+[[field]]
+name = "northing"
+kind = "integer"
+[[field]]
+name = "source"
+kind = "text"
+[[field]]
+name = "form"
+kind = "picklist"
+picklist = "form"
+[[field]]
+name = "box"
+kind = "picklist"
+picklist = "box"
+
+[picklist.condition]
+values = [{ code = "G", label = "Good" }, { code = "D", label = "Dead" }]
+[picklist.form]
+values = [{ code = "A", label = "Ash form" }, { code = "B" }]
+[picklist.box]
+values = [{ code = "1" }, { code = "2" }]
+
+[[rule]]
+name = "dead trees have a removal date"
+when = "condition = 'D'"
+require = ["removal"]
+[[rule]]
+name = "inspected after planting"
+must = "inspected >= planted"
+message = "A tree cannot be inspected before it is planted."
+[[rule]]
+name = "only protected trees have an order"
+when = "NOT protected"
+forbid = ["order_no"]
+level = "warn"
+[[together]]
+name = "position"
+fields = ["easting", "northing", "source"]
+needs = ["easting", "northing"]
+[[combination]]
+name = "form and box"
+fields = ["form", "box"]
+allowed = [["A", "1"], ["Ash form", "2"], ["B", "1"]]
+"#;
+
+const HEAD: &str =
+    "tag,Condition,planted,inspected,removal,order_no,protected,easting,northing,source,form,box\n";
+
+fn report(rows: &str, words: &str) -> serde_json::Value {
+    let folder = Folder::new();
+    folder.write("r.record.toml", SCHEMA).write("table.csv", format!("{HEAD}{rows}"));
+    folder.report(words)
+}
+
+#[test]
+fn each_row_is_held_against_each_rule() {
+    for (row, wanted) in [
+        ("T,G,2020-01-01,2021-01-01,,,yes,,,,,", vec![]),
+        ("T,Dead,,,,,,,,,,", vec!["rule-required 2 E removal"]),
+        ("T,D,,,2027-01-01,,,,,,,", vec![]),
+        // A cell that has a stop is filled and unknown: one fault is not told twice.
+        ("T,D,,,soon,,,,,,,", vec!["date-bad 2 E removal"]),
+        ("T,dying,,,,,,,,,,", vec!["off-list 2 B condition"]),
+        ("T,G,2020-01-02,2020-01-01,,,,,,,,", vec!["rule-broken 2 - -"]),
+        ("T,G,2020-01-02,,,,,,,,,", vec![]),
+        ("T,G,2020-13-02,2020-01-01,,,,,,,,", vec!["date-bad 2 C planted"]),
+        // The default makes it no.
+        ("T,G,,,,O-7,,,,,,", vec!["rule-forbidden 2 F order_no"]),
+        ("T,G,,,,O-7,Y,,,,,", vec![]),
+        ("T,G,,,,,,412300,,,,", vec!["block-incomplete 2 - -"]),
+        ("T,G,,,,,,,,map,,", vec!["block-incomplete 2 - -"]),
+        ("T,G,,,,,,412300,287150,,,", vec![]),
+        ("T,G,,,,,,,,,A,2", vec![]),
+        ("T,G,,,,,,,,,b,2", vec!["combination-not-permitted 2 - -"]),
+        ("T,G,,,,,,,,,B,", vec![]),
+    ] {
+        let report = report(&format!("{row}\n"), "");
+        assert_eq!(told(&report), wanted, "{row}");
+    }
+}
+
+#[test]
+fn findings_of_rules_say_which_and_why() {
+    let rows = "T1,G,2020-01-02,2020-01-01,,,,,,,,\nT2,D,,,,,,5,,,B,2\nT3,G,,,,O-7,,,,,,\n";
+    let report = report(rows, "");
+    let finding = |code: &str| {
+        let all = report["findings"].as_array().unwrap();
+        all.iter().find(|finding| finding["code"] == code).unwrap().clone()
+    };
+    let broken = finding("rule-broken");
+    assert_eq!(broken["rule"], "inspected after planting");
+    assert_eq!(broken["fields"], serde_json::json!(["planted", "inspected"]));
+    assert_eq!(broken["value"], "planted 2020-01-02, inspected 2020-01-01");
+    assert!(
+        broken["message"].as_str().unwrap().starts_with("A tree cannot be inspected before it is planted.")
+    );
+    assert_eq!(broken["key"], "T1");
+    assert_eq!(finding("rule-required")["message"], "required here: dead trees have a removal date");
+    assert_eq!(finding("rule-forbidden")["level"], "warn");
+    assert_eq!(finding("block-incomplete")["fields"], serde_json::json!(["northing"]));
+    assert_eq!(finding("combination-not-permitted")["expected"], "with form B: box 1");
+    assert_eq!(report["counts"]["held"], 2);
+}
+
+#[test]
+fn on_update_a_blank_is_what_the_record_has_and_is_not_missed() {
+    let rows = "T1,D,,,,,,,,,,\nT2,G,2020-01-02,,,,,5,,,B,\nT3,G,2020-01-02,2019-01-01,,,,,,,B,2\n";
+    let told = told(&report(rows, "--mode update"));
+    assert_eq!(told, ["combination-not-permitted 4 - -", "rule-broken 4 - -"]);
+    assert_eq!(crate::tool::told(&report("T1,D,,,,,,,,,,\n", "--mode both")), ["rule-required 2 E removal"]);
+}
+
+#[test]
+fn faults_of_rules_are_told_with_their_place() {
+    let faulty = SCHEMA
+        .replace("condition = 'D'\"", "condition = 'Dead'\"")
+        .replace("inspected >= planted", "inspected >= easting")
+        .replace("forbid = [\"order_no\"]", "forbid = [\"order\"]\nmust = \"protected\"")
+        .replace("needs = [\"easting\", \"northing\"]", "needs = [\"tag\"]")
+        .replace("[\"B\", \"1\"]", "[\"C\", \"1\"]");
+    let folder = Folder::new();
+    folder.write("r.record.toml", faulty).write("table.csv", HEAD);
+    let ran = folder.run("check table.csv --record r.record.toml");
+    for part in [
+        "'Dead' is no code of the picklist condition",
+        "conditions compare codes: 'D'",
+        "a date cannot be compared with a number",
+        "asks two things",
+        "`tag` is none of the block's `fields`",
+        "`C` is not on the picklist form",
+        "faults in r.record.toml",
+    ] {
+        assert!(ran.err.contains(part), "{part} in {}", ran.err);
+    }
+    assert_eq!(ran.code, 2);
+}
+
+#[test]
+fn a_rule_judges_alike_on_any_number_of_threads() {
+    let folder = Folder::new();
+    let rows: String = (0..20_000)
+        .map(|n| {
+            format!(
+                "T{n},{},2020-01-{:02},2020-01-15,,,,,,,,\n",
+                ["G", "D"][usize::from(n % 50 == 0)],
+                n % 28 + 1
+            )
+        })
+        .collect();
+    folder.write("r.record.toml", SCHEMA).write("table.csv", format!("{HEAD}{rows}"));
+    let one = folder.report("--threads 1");
+    assert_eq!(one["totals"], folder.report("--threads 3")["totals"]);
+    assert_eq!(one["totals"][0]["count"], 20_000 / 28 * 13, "{}", one["totals"]);
+    assert_eq!(one["totals"][1]["count"], 400);
+}

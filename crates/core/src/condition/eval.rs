@@ -1,0 +1,206 @@
+//! Asking a condition of a row, with the three truths of SQL: true, false, unknown.
+
+use super::{Arithmetic, Condition, Function, Node, Order, Scalar};
+use crate::value::Date;
+use rust_decimal::Decimal;
+use std::borrow::Cow;
+use std::cmp::Ordering;
+
+/// What a field of a row is.
+#[derive(Debug, Clone, PartialEq)]
+pub enum Held<'a> {
+    /// Nothing.
+    Null,
+    /// What only the target knows.
+    Unknown,
+    /// Something that cannot be read: filled, but without a value.
+    Spoilt,
+    /// A value.
+    Value(Scalar<'a>),
+    /// Several codes.
+    Many(Vec<Cow<'a, str>>),
+}
+
+/// A row, as conditions see it.
+pub trait Cells {
+    /// What the field is.
+    fn held(&self, field: usize) -> Held<'_>;
+
+    /// The day of the run.
+    fn today(&self) -> Date;
+}
+
+/// Whether a condition holds.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum Holds {
+    /// It does.
+    Yes,
+    /// It does not.
+    No,
+    /// That cannot be told.
+    Unknown,
+}
+
+impl From<Option<bool>> for Holds {
+    fn from(truth: Option<bool>) -> Self {
+        match truth {
+            Some(true) => Self::Yes,
+            Some(false) => Self::No,
+            None => Self::Unknown,
+        }
+    }
+}
+
+impl Condition {
+    /// Whether it holds of the row.
+    pub fn holds<C: Cells>(&self, row: &C) -> Holds {
+        truth(&self.root, row).into()
+    }
+}
+
+/// A value, or nothing: NULL and unknown are the same but for IS NULL.
+fn value<'a, C: Cells>(node: &'a Node, row: &'a C) -> Option<Scalar<'a>> {
+    match node {
+        Node::Field(field) => match row.held(*field) {
+            Held::Value(value) => Some(value),
+            Held::Null | Held::Unknown | Held::Spoilt | Held::Many(_) => None,
+        },
+        Node::Value(value) => Some(value.clone()),
+        Node::Null => None,
+        Node::Today => Some(Scalar::Date(row.today())),
+        Node::Negate(inner) => match value(inner, row)? {
+            Scalar::Number(number) => Some(Scalar::Number(-number)),
+            _ => None,
+        },
+        Node::Arithmetic(operation, left, right) => {
+            arithmetic(*operation, value(left, row)?, value(right, row)?)
+        }
+        Node::Call(function, args) => call(*function, args, row),
+        _ => truth(node, row).map(Scalar::Boolean),
+    }
+}
+
+fn truth<C: Cells>(node: &Node, row: &C) -> Option<bool> {
+    match node {
+        Node::And(left, right) => match (truth(left, row), truth(right, row)) {
+            (Some(false), _) | (_, Some(false)) => Some(false),
+            (Some(true), Some(true)) => Some(true),
+            _ => None,
+        },
+        Node::Or(left, right) => match (truth(left, row), truth(right, row)) {
+            (Some(true), _) | (_, Some(true)) => Some(true),
+            (Some(false), Some(false)) => Some(false),
+            _ => None,
+        },
+        Node::Not(inner) => truth(inner, row).map(|truth| !truth),
+        Node::Compare(order, left, right) => {
+            let ordering = compared(&value(left, row)?, &value(right, row)?)?;
+            Some(match order {
+                Order::Equal => ordering == Ordering::Equal,
+                Order::Different => ordering != Ordering::Equal,
+                Order::Less => ordering == Ordering::Less,
+                Order::AtMost => ordering != Ordering::Greater,
+                Order::More => ordering == Ordering::Greater,
+                Order::AtLeast => ordering != Ordering::Less,
+            })
+        }
+        Node::IsNull(inner, negated) => {
+            let is_null = match &**inner {
+                Node::Field(field) => match row.held(*field) {
+                    Held::Null => true,
+                    // So that one fault is not told twice, a cell that has a stop is filled.
+                    Held::Value(_) | Held::Many(_) | Held::Spoilt => false,
+                    Held::Unknown => return None,
+                },
+                inner => value(inner, row).is_none(),
+            };
+            Some(is_null != *negated)
+        }
+        Node::IsTruth(inner, wanted, negated) => Some((truth(inner, row) == *wanted) != *negated),
+        Node::In(inner, list, negated) => {
+            let found = value(inner, row)?;
+            let mut is_unknown = false;
+            for one in list {
+                match value(one, row) {
+                    Some(one) if compared(&found, &one) == Some(Ordering::Equal) => return Some(!negated),
+                    Some(_) => {}
+                    None => is_unknown = true,
+                }
+            }
+            if is_unknown { None } else { Some(*negated) }
+        }
+        Node::Like(inner, regex, negated) => match value(inner, row)? {
+            Scalar::Text(text) => Some(regex.is_match(text.as_bytes()) != *negated),
+            _ => None,
+        },
+        Node::Member(word, field) => match row.held(*field) {
+            Held::Many(values) => Some(values.iter().any(|value| value == word)),
+            Held::Value(Scalar::Text(one)) => Some(one == *word),
+            _ => None,
+        },
+        node => match value(node, row)? {
+            Scalar::Boolean(truth) => Some(truth),
+            _ => None,
+        },
+    }
+}
+
+fn compared(one: &Scalar<'_>, other: &Scalar<'_>) -> Option<Ordering> {
+    Some(match (one, other) {
+        // Bytes of UTF-8 are in the order of code points.
+        (Scalar::Text(one), Scalar::Text(other)) => one.as_bytes().cmp(other.as_bytes()),
+        (Scalar::Number(one), Scalar::Number(other)) => one.cmp(other),
+        (Scalar::Boolean(one), Scalar::Boolean(other)) => one.cmp(other),
+        (Scalar::Date(one), Scalar::Date(other)) => one.cmp(other),
+        (Scalar::Time(one), Scalar::Time(other)) => one.cmp(other),
+        (Scalar::Moment(one), Scalar::Moment(other)) => one.cmp(other),
+        _ => return None,
+    })
+}
+
+fn arithmetic<'a>(operation: Arithmetic, one: Scalar<'a>, other: Scalar<'a>) -> Option<Scalar<'a>> {
+    match (one, other) {
+        (Scalar::Number(one), Scalar::Number(other)) => {
+            let number = match operation {
+                Arithmetic::Add => exact(one.checked_add(other)?, one.scale().max(other.scale()))?,
+                Arithmetic::Subtract => exact(one.checked_sub(other)?, one.scale().max(other.scale()))?,
+                Arithmetic::Multiply => exact(one.checked_mul(other)?, one.scale() + other.scale())?,
+                Arithmetic::Divide => one.checked_div(other)?,
+            };
+            Some(Scalar::Number(number))
+        }
+        (Scalar::Date(date), Scalar::Number(days)) => {
+            let days: i64 = if days.fract().is_zero() { days.trunc().try_into().ok()? } else { return None };
+            let days = if operation == Arithmetic::Subtract { days.checked_neg()? } else { days };
+            Date::from_number(date.number().checked_add(days)?).map(Scalar::Date)
+        }
+        (Scalar::Date(one), Scalar::Date(other)) => {
+            Some(Scalar::Number(Decimal::from(one.number() - other.number())))
+        }
+        _ => None,
+    }
+}
+
+/// A result to which nothing was rounded: it has all the digits after the point that it must have.
+fn exact(number: Decimal, scale: u32) -> Option<Decimal> {
+    (number.is_zero() || number.scale() >= scale).then_some(number)
+}
+
+fn call<'a, C: Cells>(function: Function, args: &'a [Node], row: &'a C) -> Option<Scalar<'a>> {
+    let first = || value(args.first()?, row);
+    match function {
+        Function::Coalesce => args.iter().find_map(|arg| value(arg, row)),
+        Function::Abs => match first()? {
+            Scalar::Number(number) => Some(Scalar::Number(number.abs())),
+            _ => None,
+        },
+        function => match first()? {
+            Scalar::Text(text) => Some(match function {
+                Function::Upper => Scalar::Text(text.to_uppercase().into()),
+                Function::Lower => Scalar::Text(text.to_lowercase().into()),
+                _ => Scalar::Number(Decimal::from(text.chars().count())),
+            }),
+            _ => None,
+        },
+    }
+}

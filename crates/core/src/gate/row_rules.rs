@@ -1,0 +1,452 @@
+//! What is asked of whole rows: rules between fields, blocks that are filled as a whole, permitted combinations.
+
+use super::cells::{Cells, text_of};
+use super::describe::LineCounter;
+use super::judge::Mark;
+use super::program::{Given, Program};
+use super::wordset::WordSet;
+use super::writing::is_stored;
+use super::{Gate, Settings};
+use crate::block::Block;
+use crate::catalogue::{Code, Level};
+use crate::condition::{self, Condition, Held, Holds, Node, Order, Scalar};
+use crate::finding::{Finding, MASK};
+use crate::plan::Reading;
+use crate::schema::{Asks, Combination, Rule, Together};
+use crate::value::Date;
+use std::borrow::Cow;
+
+/// The rules of a gate, ready.
+#[derive(Debug)]
+pub(super) struct RowRules {
+    rules: Vec<Ready>,
+    /// The values of defaults, by field.
+    defaults: Vec<Option<Scalar<'static>>>,
+    /// Whether a blank cell is what the target already holds, which nobody knows here.
+    blank_is_unknown: bool,
+}
+
+/// A rule with the quick ways of its conditions.
+#[derive(Debug)]
+struct Ready {
+    when: Quick,
+    must: Quick,
+}
+
+/// A quick way to a truth, from the bytes of cells alone; where it says nothing, the condition is asked.
+#[derive(Debug)]
+enum Quick {
+    /// None.
+    Slow,
+    /// A picklist's value is one code: the words for it, and all words of the list.
+    Code { column: usize, meant: WordSet, known: WordSet },
+    /// One ISO day is compared with another.
+    Days { columns: [usize; 2], order: Order },
+}
+
+impl RowRules {
+    /// The rules of a gate; nothing where there are none.
+    pub(super) fn of(gate: &Gate) -> Option<Self> {
+        let schema = &gate.schema;
+        if schema.rules.is_empty() && schema.blocks.is_empty() && schema.combinations.is_empty() {
+            return None;
+        }
+        let Settings { mode, dates, today, .. } = &gate.settings;
+        let default = |field: &crate::schema::Field| {
+            let default = field.default.as_deref().filter(|_| mode.adds())?;
+            let program = Program::of(field, schema, dates, *today, &Reading::default());
+            let given = Given { text: default, is_stored: false };
+            program.scalar(given, &schema.picklists).map(owned)
+        };
+        let ready = |rule: &Rule| Ready {
+            when: rule.when.as_ref().map_or(Quick::Slow, |when| Quick::of(when, gate)),
+            must: match &rule.asks {
+                Asks::Must(must, _) => Quick::of(must, gate),
+                Asks::Require(_) | Asks::Forbid(_) => Quick::Slow,
+            },
+        };
+        Some(Self {
+            rules: schema.rules.iter().map(ready).collect(),
+            defaults: schema.fields.iter().map(default).collect(),
+            blank_is_unknown: !mode.adds(),
+        })
+    }
+
+    /// Marks the rows of a block; the marks of its cells are there already.
+    pub(super) fn mark(&self, gate: &Gate, block: &Block, cells: &Cells, marks: &mut Vec<Mark>) {
+        let mut stopped: Vec<(u32, u16)> = marks
+            .iter()
+            .filter(|mark| mark.level == Level::Stop && mark.column > 0)
+            .map(|mark| (mark.row, mark.column))
+            .collect();
+        stopped.sort_unstable();
+        let schema = &gate.schema;
+        let mut found: Vec<Mark> = Vec::new();
+        for row in 0..cells.len() {
+            let view = RowSeen { gate, rules: self, block, cells, row, stopped: &stopped };
+            let mut push = |column: usize, rule: usize, code: Code, level: Level| {
+                found.push(Mark {
+                    place: cells.place(row),
+                    row: u32::try_from(row).unwrap_or(u32::MAX),
+                    column: u16::try_from(column).unwrap_or(0),
+                    rule: u16::try_from(rule).unwrap_or(u16::MAX),
+                    code,
+                    level: gate.told_level(code, level),
+                });
+            };
+            for (number, (rule, ready)) in schema.rules.iter().zip(&self.rules).enumerate() {
+                if let Some(when) = &rule.when
+                    && view.holds(when, &ready.when) != Holds::Yes
+                {
+                    continue;
+                }
+                let mut each = |fields: &[usize], wanted: fn(Filled) -> bool, code: Code| {
+                    for field in fields.iter().filter(|field| wanted(view.filled(**field))) {
+                        push(gate.column_of(*field).map_or(0, |column| column + 1), number, code, rule.level);
+                    }
+                };
+                match &rule.asks {
+                    Asks::Require(fields) => each(fields, |filled| filled == Filled::No, Code::RuleRequired),
+                    Asks::Forbid(fields) => each(fields, |filled| filled == Filled::Yes, Code::RuleForbidden),
+                    Asks::Must(must, _) => {
+                        if view.holds(must, &ready.must) == Holds::No {
+                            push(0, number, Code::RuleBroken, rule.level);
+                        }
+                    }
+                }
+            }
+            for (number, block) in schema.blocks.iter().enumerate() {
+                if !view.missing(block).is_empty() {
+                    push(0, number, Code::BlockIncomplete, Level::Stop);
+                }
+            }
+            for (number, combination) in schema.combinations.iter().enumerate() {
+                if view.combined(combination).is_some_and(|values| !combination.allowed.contains(&values)) {
+                    push(0, number, Code::CombinationNotPermitted, Level::Stop);
+                }
+            }
+        }
+        marks.extend(found);
+    }
+
+    /// Puts a mark of a rule into words; false where it is none.
+    pub(super) fn describe(
+        &self,
+        gate: &Gate,
+        mark: Mark,
+        block: &Block,
+        cells: &Cells,
+        lines: &mut LineCounter<'_>,
+        finding: &mut Finding,
+    ) -> bool {
+        let schema = &gate.schema;
+        let number = usize::from(mark.rule);
+        let row = mark.row as usize;
+        let view = RowSeen { gate, rules: self, block, cells, row, stopped: &[] };
+        let names = |fields: &[usize]| -> Vec<String> {
+            fields
+                .iter()
+                .filter_map(|field| schema.fields.get(*field))
+                .map(|field| field.name.clone())
+                .collect()
+        };
+        let mut value = None;
+        match mark.code {
+            Code::RuleBroken => {
+                let Some(rule) = schema.rules.get(number) else { return false };
+                let Asks::Must(must, text) = &rule.asks else { return false };
+                let mut fields = must.fields.clone();
+                fields.extend(rule.when.iter().flat_map(|when| &when.fields));
+                fields.sort_unstable();
+                fields.dedup();
+                finding.fields = names(&fields);
+                value = Some(view.shown(&fields));
+                finding.message = rule.message.clone().unwrap_or_else(|| format!("not so: {}", rule.name));
+                finding.rule = Some(rule.name.clone());
+                finding.expect(text.clone());
+            }
+            Code::RuleRequired | Code::RuleForbidden => {
+                let Some(rule) = schema.rules.get(number) else { return false };
+                let what =
+                    if mark.code == Code::RuleRequired { "required here" } else { "must be blank here" };
+                finding.message = match &rule.message {
+                    Some(message) => format!("{what}: {message}"),
+                    None => format!("{what}: {}", rule.name),
+                };
+                finding.rule = Some(rule.name.clone());
+                if mark.column == 0 {
+                    // Fields without a column.
+                    if let Asks::Require(fields) = &rule.asks {
+                        let absent: Vec<usize> =
+                            fields.iter().copied().filter(|field| gate.column_of(*field).is_none()).collect();
+                        finding.fields = names(&absent);
+                    }
+                }
+            }
+            Code::BlockIncomplete => {
+                let Some(together) = schema.blocks.get(number) else { return false };
+                let missing = view.missing(together);
+                finding.fields = names(&missing);
+                finding.message = format!("{} is filled in part", together.name);
+                finding.rule = Some(together.name.clone());
+                finding.expect(format!("{} too, or none of it", finding.fields.join(" and ")));
+            }
+            Code::CombinationNotPermitted => {
+                let Some(combination) = schema.combinations.get(number) else { return false };
+                finding.fields = names(&combination.fields);
+                value = Some(view.shown(&combination.fields));
+                finding.message = format!("not permitted together ({})", combination.name);
+                finding.rule = Some(combination.name.clone());
+                if let Some(values) = view.combined(combination) {
+                    partners(combination, &values, &finding.fields.clone())
+                        .into_iter()
+                        .for_each(|permitted| finding.expect(permitted));
+                }
+            }
+            _ => return false,
+        }
+        finding.line = Some(lines.of(mark.place, cells.row(row).0));
+        if let Some(column) = usize::from(mark.column).checked_sub(1) {
+            gate.place(column, finding);
+            let text = gate.texts(block, cells, row, &[column]).concat();
+            let masked = gate.is_sensitive(column) && !text.is_empty();
+            finding.set_value(&text, masked);
+        } else if let Some(value) = value {
+            finding.set_value(&value, false);
+        }
+        finding.key = gate.key_of(block, cells, row);
+        true
+    }
+}
+
+/// What goes with the first value of a combination.
+fn partners(combination: &Combination, values: &[String], names: &[String]) -> Option<String> {
+    let ([first, ..], [first_name, other_name, ..]) = (values, names) else { return None };
+    let mut partners: Vec<&str> = combination
+        .allowed
+        .iter()
+        .filter(|row| row.first() == Some(first))
+        .filter_map(|row| row.get(1))
+        .map(String::as_str)
+        .collect();
+    partners.sort_unstable();
+    partners.dedup();
+    Some(match partners.as_slice() {
+        [] => format!("no {first_name} {first} at all"),
+        few if few.len() <= 8 => format!("with {first_name} {first}: {other_name} {}", few.join(" or ")),
+        many => format!("with {first_name} {first}: one of {} values of {other_name}", many.len()),
+    })
+}
+
+impl Quick {
+    fn of(condition: &Condition, gate: &Gate) -> Self {
+        let Node::Compare(order, left, right) = &condition.root else { return Self::Slow };
+        let program = |field: usize| {
+            let column = gate.column_of(field)?;
+            Some((column, &gate.columns.get(column)?.program))
+        };
+        match (&**left, &**right) {
+            (Node::Field(field), Node::Value(Scalar::Text(code)))
+            | (Node::Value(Scalar::Text(code)), Node::Field(field))
+                if *order == Order::Equal =>
+            {
+                let Some((column, Program::Picklist { list, .. })) = program(*field) else {
+                    return Self::Slow;
+                };
+                let Some(picklist) = gate.schema.picklists.get(*list) else { return Self::Slow };
+                let is_meant =
+                    |value: usize| picklist.values.get(value).is_some_and(|value| value.code == **code);
+                let words = |wanted: bool| {
+                    let words = picklist.exact_words().filter(|word| is_meant(word.1) == wanted);
+                    WordSet::new(words.map(|word| word.0.to_owned()))
+                };
+                Self::Code { column, meant: words(true), known: words(false) }
+            }
+            (Node::Field(one), Node::Field(other)) => match (program(*one), program(*other)) {
+                (Some((one, Program::Date(dates))), Some((other, Program::Date(others))))
+                    if dates.reads_iso() && others.reads_iso() =>
+                {
+                    Self::Days { columns: [one, other], order: *order }
+                }
+                _ => Self::Slow,
+            },
+            _ => Self::Slow,
+        }
+    }
+}
+
+/// Whether a field of a row is filled.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+enum Filled {
+    Yes,
+    No,
+    /// Only the target knows.
+    Unknown,
+}
+
+/// A row, as conditions see it.
+struct RowSeen<'a> {
+    gate: &'a Gate,
+    rules: &'a RowRules,
+    block: &'a Block,
+    cells: &'a Cells,
+    row: usize,
+    /// Cells that have a stop, by row and column (from 1), in order.
+    stopped: &'a [(u32, u16)],
+}
+
+impl RowSeen<'_> {
+    fn holds(&self, condition: &Condition, quick: &Quick) -> Holds {
+        let raw = |column: usize| {
+            let (start, end) = self.cells.cell(self.row, column);
+            (start, end - start)
+        };
+        match quick {
+            Quick::Slow => {}
+            Quick::Code { column, meant, known } => {
+                let (start, len) = raw(*column);
+                if known.holds(&self.block.buffer, start, len) {
+                    return Holds::No;
+                }
+                if meant.holds(&self.block.buffer, start, len) {
+                    return Holds::Yes;
+                }
+            }
+            Quick::Days { columns: [one, other], order } => {
+                if self.stopped.is_empty()
+                    && let (Some(one), Some(other)) = (self.iso_day(*one), self.iso_day(*other))
+                {
+                    // Days in this form are in the order of their letters.
+                    let ordering = one.cmp(other);
+                    return Some(match order {
+                        Order::Equal => ordering.is_eq(),
+                        Order::Different => ordering.is_ne(),
+                        Order::Less => ordering.is_lt(),
+                        Order::AtMost => ordering.is_le(),
+                        Order::More => ordering.is_gt(),
+                        Order::AtLeast => ordering.is_ge(),
+                    })
+                    .into();
+                }
+            }
+        }
+        condition.holds(self)
+    }
+
+    /// The bytes of a cell that looks like an ISO day.
+    fn iso_day(&self, column: usize) -> Option<&[u8; 10]> {
+        let (start, end) = self.cells.cell(self.row, column);
+        let raw: &[u8; 10] = self.block.buffer.get(start..end)?.try_into().ok()?;
+        let [_, _, _, _, b'-', _, _, b'-', _, _] = raw else { return None };
+        (raw.iter().filter(|byte| byte.is_ascii_digit()).count() == 8).then_some(raw)
+    }
+
+    fn is_stopped(&self, column: usize) -> bool {
+        let wanted = (u32::try_from(self.row).unwrap_or(u32::MAX), u16::try_from(column + 1).unwrap_or(0));
+        !self.stopped.is_empty() && self.stopped.binary_search(&wanted).is_ok()
+    }
+
+    fn blank(&self, field: usize) -> Held<'_> {
+        match self.rules.defaults.get(field) {
+            Some(Some(default)) => Held::Value(default.clone()),
+            _ if self.rules.blank_is_unknown => Held::Unknown,
+            _ => Held::Null,
+        }
+    }
+
+    fn filled(&self, field: usize) -> Filled {
+        match condition::Cells::held(self, field) {
+            Held::Null => Filled::No,
+            Held::Unknown => Filled::Unknown,
+            // What has a stop is filled, and never forbidden: that is seen by whoever asks.
+            Held::Spoilt => Filled::Unknown,
+            Held::Value(_) | Held::Many(_) => Filled::Yes,
+        }
+    }
+
+    /// The fields that a block lacks, if any of it is filled.
+    fn missing(&self, block: &Together) -> Vec<usize> {
+        let is_filled = |field: &usize| {
+            matches!(condition::Cells::held(self, *field), Held::Value(_) | Held::Many(_) | Held::Spoilt)
+                && self.is_given(*field)
+        };
+        if !block.fields.iter().any(is_filled) {
+            return Vec::new();
+        }
+        block.needs.iter().copied().filter(|field| self.filled(*field) == Filled::No).collect()
+    }
+
+    /// Whether the file itself gives the field: a default alone fills no block.
+    fn is_given(&self, field: usize) -> bool {
+        let Some(column) = self.gate.column_of(field) else { return false };
+        !self.gate.texts(self.block, self.cells, self.row, &[column]).concat().is_empty()
+    }
+
+    /// The values of a combination, by code; nothing where one is blank or cannot be read.
+    fn combined(&self, combination: &Combination) -> Option<Vec<String>> {
+        let value = |field: &usize| match condition::Cells::held(self, *field) {
+            Held::Value(Scalar::Text(text)) => Some(text.into_owned()),
+            Held::Value(Scalar::Number(number)) => Some(number.normalize().to_string()),
+            Held::Value(Scalar::Boolean(truth)) => Some(truth.to_string()),
+            Held::Value(Scalar::Date(date)) => Some(date.to_string()),
+            _ => None,
+        };
+        combination.fields.iter().map(value).collect()
+    }
+
+    /// Some fields with their texts, for a finding.
+    fn shown(&self, fields: &[usize]) -> String {
+        let one = |field: &usize| {
+            let name = &self.gate.schema.fields.get(*field)?.name;
+            let column = self.gate.column_of(*field);
+            let text =
+                column.map(|column| self.gate.texts(self.block, self.cells, self.row, &[column]).concat());
+            let text = match text {
+                Some(text) if text == MASK || !text.is_empty() => text,
+                _ => "(blank)".to_owned(),
+            };
+            Some(format!("{name} {text}"))
+        };
+        fields.iter().filter_map(one).collect::<Vec<_>>().join(", ")
+    }
+}
+
+impl condition::Cells for RowSeen<'_> {
+    fn held(&self, field: usize) -> Held<'_> {
+        let Some(number) = self.gate.column_of(field) else { return self.blank(field) };
+        let Some(column) = self.gate.columns.get(number) else { return Held::Unknown };
+        let (start, end) = self.cells.cell(self.row, number);
+        let raw = self.block.buffer.get(start..end).unwrap_or_default();
+        let dialect = self.gate.table.dialect;
+        let Ok(text) = text_of(raw, dialect) else { return Held::Spoilt };
+        let trimmed = text.trim();
+        if self.is_stopped(number) {
+            return Held::Spoilt;
+        }
+        if column.reading.is_blank(trimmed) {
+            return self.blank(field);
+        }
+        if column.reading.clears(trimmed) {
+            return Held::Null;
+        }
+        let given = Given { text: trimmed, is_stored: is_stored(raw, dialect) };
+        let picklists = &self.gate.schema.picklists;
+        column.program.scalar(given, picklists).map_or(Held::Spoilt, |value| Held::Value(owned(value)))
+    }
+
+    fn today(&self) -> Date {
+        self.gate.settings.today
+    }
+}
+
+/// The same, independent of the text it was read from.
+fn owned(value: Scalar<'_>) -> Scalar<'static> {
+    match value {
+        Scalar::Text(text) => Scalar::Text(Cow::Owned(text.into_owned())),
+        Scalar::Number(number) => Scalar::Number(number),
+        Scalar::Boolean(truth) => Scalar::Boolean(truth),
+        Scalar::Date(date) => Scalar::Date(date),
+        Scalar::Time(time) => Scalar::Time(time),
+        Scalar::Moment(moment) => Scalar::Moment(moment),
+    }
+}
