@@ -128,6 +128,12 @@ pub(crate) struct CheckArgs {
     #[arg(long, value_name = "PATTERN")]
     pub(crate) dates: Vec<String>,
 
+    /// Where the keys of a record come from that fields refer to; may be given several times
+    ///
+    /// Such as site=sites.csv:site_code: the column site_code of the file holds the keys of the record site.
+    #[arg(long = "reference", value_name = "NAME=FILE:COLUMN")]
+    pub(crate) references: Vec<String>,
+
     /// The day that "today" means, as yyyy-MM-dd [default: the local date]
     #[arg(long, value_name = "DATE")]
     pub(crate) today: Option<String>,

@@ -8,5 +8,6 @@ pub(crate) mod fields;
 pub(crate) mod look;
 pub(crate) mod matching;
 pub(crate) mod peek;
+pub(crate) mod references;
 pub(crate) mod setup;
 pub(crate) mod template;

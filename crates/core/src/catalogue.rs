@@ -165,17 +165,24 @@ codes! {
     KeyNone = "key-none",
     KeyRepeated = "key-repeated",
     LayoutGuessed = "layout-guessed",
+    ListRepeated = "list-repeated",
+    ListSeparator = "list-separator",
+    ListTooMany = "list-too-many",
     ModeOutOfScope = "mode-out-of-scope",
     NumberAsText = "number-as-text",
     OffList = "off-list",
     OffListRetired = "off-list-retired",
     OutOfRange = "out-of-range",
     PatternBroken = "pattern-broken",
+    PhoneBad = "phone-bad",
     Placeholder = "placeholder",
     PlanOutdated = "plan-outdated",
     PrecisionLost = "precision-lost",
     QuoteOpen = "quote-open",
     QuoteStray = "quote-stray",
+    ReferenceUnchecked = "reference-unchecked",
+    ReferenceUnclear = "reference-unclear",
+    ReferenceUnknown = "reference-unknown",
     RequiredBlank = "required-blank",
     RowBlank = "row-blank",
     RowWidth = "row-width",
@@ -189,8 +196,11 @@ codes! {
     TemplateOutdated = "template-outdated",
     TextTooLong = "text-too-long",
     TextTooShort = "text-too-short",
+    TimeBad = "time-bad",
     TotalRow = "total-row",
     UniqueRepeated = "unique-repeated",
+    UrlBad = "url-bad",
+    UuidBad = "uuid-bad",
     ZerosLost = "zeros-lost",
 }
 
@@ -252,6 +262,13 @@ pub const fn least(code: Code) -> Level {
         | C::IntegerBad
         | C::KeyBlank
         | C::KeyRepeated
+        | C::ListSeparator
+        | C::PhoneBad
+        | C::ReferenceUnclear
+        | C::ReferenceUnknown
+        | C::TimeBad
+        | C::UrlBad
+        | C::UuidBad
         | C::ModeOutOfScope
         | C::QuoteOpen
         | C::RequiredBlank

@@ -34,13 +34,15 @@ use crate::finding::Finding;
 use crate::headings::{Paired, Pairing, by_position, pair};
 use crate::plan::{Plan, PlanPairing, Reading};
 use crate::scan::Dialect;
-use crate::schema::{Field, RecordSchema, Required};
+use crate::schema::{Field, RecordSchema, References, Required};
 use crate::value::{Date, DatePattern};
 use keyset::KeySet;
 pub(crate) use passed::Passed;
 use program::Program;
 use schemars::JsonSchema;
 use serde::Serialize;
+use std::collections::BTreeMap;
+use std::sync::Arc;
 
 /// What loading the file would do.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Default, Serialize, JsonSchema)]
@@ -84,13 +86,15 @@ pub struct Settings {
     pub today: Date,
     /// The plan; an empty one where there is none.
     pub plan: Plan,
+    /// The keys that references are held against, by the name of their record.
+    pub references: BTreeMap<String, Arc<References>>,
 }
 
 impl Settings {
     /// Without a plan and without stated forms.
     #[must_use]
     pub fn plain(mode: Mode, today: Date) -> Self {
-        Self { mode, dates: Vec::new(), today, plan: Plan::default() }
+        Self { mode, dates: Vec::new(), today, plan: Plan::default(), references: BTreeMap::new() }
     }
 }
 
@@ -369,7 +373,7 @@ impl Column {
             blank_level(field, settings.mode).map(|level| (Code::RequiredBlank, level))
         };
         let reading = settings.plan.reading(number).clone();
-        let program = Program::of(field, schema, &settings.dates, settings.today, &reading);
+        let program = Program::of(field, schema, settings, &reading);
         let clear = reading.clear.as_ref().map(|word| word.to_lowercase());
         Self {
             field: Some(number),

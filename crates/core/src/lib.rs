@@ -5,6 +5,7 @@
 
 pub mod block;
 pub mod catalogue;
+pub mod column_texts;
 pub mod condition;
 pub mod draft;
 pub mod export;

@@ -14,7 +14,7 @@ use crate::fault::Fault;
 use crate::gate::Mode;
 use crate::schema::{Kind, RecordSchema};
 use crate::toml_shape::{self, Shape};
-use crate::value::{DatePattern, FoldedWords, Marks, Truth};
+use crate::value::{DatePattern, FoldedWords, Marks, MomentPattern, TimePattern, Truth};
 use raw::RawPlan;
 use std::collections::BTreeMap;
 
@@ -69,6 +69,12 @@ pub struct Plan {
     pub reading: Reading,
     /// The forms of dates, in the order in which they are tried.
     pub dates: Vec<DatePattern>,
+    /// The forms of times.
+    pub times: Vec<TimePattern>,
+    /// The forms of days with times.
+    pub moments: Vec<MomentPattern>,
+    /// Where the values of references come from.
+    pub references: Vec<ReferencePlan>,
     /// How the cells of single fields are read, by the number of the field.
     pub reading_of: BTreeMap<usize, Reading>,
     /// The forms of dates of single fields.
@@ -89,6 +95,19 @@ pub struct Plan {
     pub levels: Vec<(Code, Level)>,
     /// What it asks for that is not done yet, in words.
     pub later: Vec<String>,
+}
+
+/// Where the values of a reference come from: a column of a file.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct ReferencePlan {
+    /// The record.
+    pub name: String,
+    /// The file, relative to the plan.
+    pub file: String,
+    /// The heading of the column that holds the key.
+    pub column: String,
+    /// Columns whose values may stand for the key, if they are unique.
+    pub also_by: Vec<String>,
 }
 
 /// How a file is laid out, as far as a plan states it.

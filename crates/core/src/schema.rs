@@ -3,15 +3,20 @@
 mod check;
 mod lists;
 pub mod raw;
+mod references;
+mod standard;
 
 pub use crate::fault::Fault;
 pub(crate) use check::{default_fits, scalar};
 pub use lists::{ListSource, ListTable, NoLists};
+pub use references::{References, Refers};
 
 use crate::catalogue::{Code, Level};
 use crate::condition::Condition;
 use crate::toml_shape;
-use crate::value::{Case, Date, DatePattern, Length, Number, Pattern, Picklist};
+use crate::value::{
+    Case, Date, DatePattern, Length, MomentPattern, Number, Pattern, Picklist, TimeOfDay, TimePattern,
+};
 use std::collections::HashSet;
 
 /// Sections that the format has and that are not judged yet.
@@ -182,6 +187,8 @@ pub enum Kind {
         digits: (Option<usize>, Option<usize>),
         /// The permitted range.
         range: Range<Number<'static>>,
+        /// What may stand beside the number.
+        affixes: Affixes,
     },
     /// Yes or no.
     Boolean,
@@ -196,8 +203,73 @@ pub enum Kind {
     Picklist(usize),
     /// An e-mail address.
     Email(Length),
+    /// A day with a time.
+    Datetime {
+        /// The field's own forms; they stand alone.
+        dates: Vec<MomentPattern>,
+        /// The permitted range.
+        range: Range<MomentBound>,
+    },
+    /// A time of day.
+    Time {
+        /// The field's own forms; they stand alone.
+        times: Vec<TimePattern>,
+        /// The permitted range.
+        range: Range<TimeOfDay>,
+    },
+    /// A phone number; the region, by its ISO 3166-1 code, whose national forms are read too.
+    Phone(Option<String>),
+    /// A web address.
+    Url(Length),
+    /// A UUID.
+    Uuid(Length),
+    /// A value that must be the key of the record of this name.
+    Reference(String),
     /// A kind, or a form of one, whose values are not judged yet.
     Unjudged,
+}
+
+/// What may stand beside a number.
+#[derive(Debug, Clone, Default, PartialEq, Eq)]
+pub struct Affixes {
+    /// A percent sign behind it.
+    pub percent: bool,
+    /// Marks of currency before or behind it.
+    pub currency: Vec<String>,
+}
+
+impl Affixes {
+    /// The number alone; the text as it is where nothing stands beside it.
+    #[must_use]
+    pub fn bare<'a>(&self, text: &'a str) -> &'a str {
+        let mut bare = text;
+        if self.percent {
+            bare = bare.strip_suffix('%').map_or(bare, str::trim_end);
+        }
+        for mark in &self.currency {
+            let (sign, rest) = match bare.strip_prefix('-') {
+                Some(rest) => (true, rest),
+                None => (false, bare),
+            };
+            // A mark between the sign and the number belongs to neither reading.
+            if !sign && let Some(rest) = rest.strip_prefix(mark.as_str()) {
+                return rest.trim_start();
+            }
+            if let Some(rest) = bare.strip_suffix(mark.as_str()) {
+                return rest.trim_end();
+            }
+        }
+        bare
+    }
+}
+
+/// An end of a range of days with times.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum MomentBound {
+    /// A moment, in nanoseconds.
+    At(i128),
+    /// The day of the run.
+    Today,
 }
 
 /// The rules of a text.

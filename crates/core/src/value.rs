@@ -8,6 +8,7 @@ pub mod email;
 pub mod marks;
 pub mod number;
 mod pattern_words;
+pub mod phone;
 pub mod picklist;
 pub mod serial;
 pub mod sheet_error;
@@ -15,6 +16,7 @@ pub mod suspicion;
 pub mod text;
 pub mod time;
 pub mod truth;
+pub mod web;
 pub mod words;
 
 pub use date::Date;

@@ -1,5 +1,6 @@
 //! `check`: the gate itself.
 
+use super::references;
 use super::setup::{Setup, Stated};
 use crate::Ended;
 use crate::args::{CheckArgs, FormatArg};
@@ -32,10 +33,13 @@ pub(crate) fn run(args: &CheckArgs) -> anyhow::Result<Ended> {
 pub(crate) fn check(args: &CheckArgs) -> anyhow::Result<(Report, Vec<PathBuf>)> {
     let stated = Stated::read(&args.dates, args.today.as_ref())?;
     let setup = Setup::read(args.record.as_deref(), args.plan.as_deref(), &args.file)?;
-    let settings = setup.settings(args.mode, &stated)?;
+    let mut settings = setup.settings(args.mode, &stated)?;
+    let (references, reference_files) = references::read(&args.references, &setup)?;
+    settings.references = references;
     let mut outputs = Outputs::new(args.force);
     outputs.guard(&args.file, "the input");
     setup.guard(&mut outputs);
+    reference_files.iter().for_each(|file| outputs.guard(file, "a file of references"));
     let mut findings = begin(&mut outputs, args.findings.as_deref(), "findings", FindingsFile::ENDINGS)?;
     let ready = begin(&mut outputs, args.ready.as_deref(), "ready rows", RowOutput::ENDINGS)?;
     let held = begin(&mut outputs, args.held.as_deref(), "held rows", RowOutput::ENDINGS)?;

@@ -62,7 +62,7 @@ fn match_columns(args: &MatchArgs) -> anyhow::Result<MatchReport> {
     let plan = draft.plan()?;
     let settings = |plan: Plan| {
         let mode = args.mode.map(Mode::from).or(plan.mode).unwrap_or_default();
-        Settings { mode, dates: plan.dates.clone(), today: stated.today(), plan }
+        Settings { dates: plan.dates.clone(), plan, ..Settings::plain(mode, stated.today()) }
     };
     let begun = settings(plan);
     let look = Look {

@@ -3,6 +3,7 @@
 use crate::args::ModeArg;
 use crate::failure::Failure;
 use crate::render::faults;
+use std::collections::BTreeMap;
 use std::path::{Path, PathBuf};
 use tidy_gate_core::gate::{Mode, Settings};
 use tidy_gate_core::plan::{Plan, PlanText};
@@ -66,7 +67,13 @@ impl Setup {
             ));
         }
         let dates = if stated.dates.is_empty() { &self.plan.dates } else { &stated.dates };
-        Ok(Settings { mode, dates: dates.clone(), today: stated.today, plan: self.plan.clone() })
+        Ok(Settings {
+            mode,
+            dates: dates.clone(),
+            today: stated.today,
+            plan: self.plan.clone(),
+            references: BTreeMap::new(),
+        })
     }
 }
 

@@ -52,6 +52,8 @@ impl Context {
         arguments.extend(args.mode.map(|mode| format!("--mode {}", Mode::from(mode).name())));
         arguments.extend(args.layout.typed());
         arguments.extend(args.dates.iter().map(|dates| format!("--dates {}", quoted(dates))));
+        arguments
+            .extend(args.references.iter().map(|reference| format!("--reference {}", quoted(reference))));
         arguments.extend(args.today.iter().map(|today| format!("--today {today}")));
         let is_written = |path: &Option<PathBuf>| path.as_ref().is_some_and(|path| written.contains(path));
         Self {

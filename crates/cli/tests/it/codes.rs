@@ -148,10 +148,20 @@ fn every_code_is_found_where_it_is_and_not_on_a_sound_twin() {
         assert_eq!(found, places, "{code} in {table}");
         seen.push(code);
     }
-    // What only a workbook can have, see `books`; what only a plan, a template or a rule can, see there.
+    // What only a workbook can have, see `books`; what only a plan, a template, a rule or another kind can, see there.
     seen.extend([
         Code::BlockIncomplete,
         Code::CombinationNotPermitted,
+        Code::ListRepeated,
+        Code::ListSeparator,
+        Code::ListTooMany,
+        Code::PhoneBad,
+        Code::ReferenceUnchecked,
+        Code::ReferenceUnclear,
+        Code::ReferenceUnknown,
+        Code::TimeBad,
+        Code::UrlBad,
+        Code::UuidBad,
         Code::RuleBroken,
         Code::RuleForbidden,
         Code::RuleRequired,

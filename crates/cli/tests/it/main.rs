@@ -11,6 +11,7 @@ mod dresses;
 mod fields;
 mod fuzz_finds;
 mod hostile;
+mod kinds;
 mod layout;
 mod matching;
 mod outputs;

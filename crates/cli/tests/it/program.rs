@@ -58,6 +58,12 @@ fn the_help_of_check_is_what_a_newcomer_needs() {
               are read beside the stated forms. A field that names its own forms in the record schema
               keeps to those.
 
+          --reference <NAME=FILE:COLUMN>
+              Where the keys of a record come from that fields refer to; may be given several times
+              
+              Such as site=sites.csv:site_code: the column site_code of the file holds the keys of the
+              record site.
+
           --today <DATE>
               The day that "today" means, as yyyy-MM-dd [default: the local date]
 
@@ -187,49 +193,60 @@ fn the_list_of_codes_goes_by_scope() {
      cells-merged        warn  cells are merged
 
     Headings
-     heading-blank       warn  a column holds values but has no heading             
-     heading-repeated    warn  the same heading stands twice                        
-     heading-unpaired    warn  no field has this heading                            
-     heading-shared      stop  two columns claim the same field                     
-     field-missing       stop  a needed field has no column                         
-     field-read-only     warn  a column for a field that the target computes        
-     heading-close       warn  the heading is like that of a field without a column 
-     column-misfit       stop  most values do not fit the heading's field, and      
-                               another column's would                               
-     field-out-of-scope  stop  a column for a field that this file may not change   
-     mode-out-of-scope   stop  this file may not be loaded in this mode
+     heading-blank        warn  a column holds values but has no heading            
+     heading-repeated     warn  the same heading stands twice                       
+     heading-unpaired     warn  no field has this heading                           
+     heading-shared       stop  two columns claim the same field                    
+     field-missing        stop  a needed field has no column                        
+     field-read-only      warn  a column for a field that the target computes       
+     heading-close        warn  the heading is like that of a field without a       
+                                column                                              
+     column-misfit        stop  most values do not fit the heading's field, and     
+                                another column's would                              
+     field-out-of-scope   stop  a column for a field that this file may not change  
+     mode-out-of-scope    stop  this file may not be loaded in this mode            
+     reference-unchecked  warn  references were not looked up
 
     Values
-     formula-stale         warn  a formula without a stored result               
-     number-as-text        note  a number kept as text                           
-     required-blank        stop  a required value is missing                     
-     integer-bad           stop  not a whole number                              
-     decimal-bad           stop  not a number                                    
-     digits-too-many       stop  more digits than the field holds                
-     out-of-range          stop  outside the permitted range                     
-     text-too-long         stop  longer than the field                           
-     text-too-short        stop  shorter than permitted                          
-     pattern-broken        stop  not of the expected form                        
-     case-wrong            stop  in the wrong case                               
-     boolean-bad           stop  neither yes nor no                              
-     date-bad              stop  not a date in any permitted form                
-     date-impossible       stop  a day that does not exist                       
-     date-unclear          stop  day and month could be either way round         
-     date-two-digit-year   warn  a year of two digits                            
-     off-list              stop  not a value of the picklist                     
-     off-list-retired      stop  a retired value of the picklist                 
-     email-bad             stop  not an e-mail address                           
-     decimal-mark          stop  a number that reads well with the other decimal 
-                                 mark                                            
-     clear-not-allowed     stop  this cannot be emptied                          
-     spreadsheet-error     stop  a spreadsheet's error instead of a value        
-     zeros-lost            stop  leading zeros were lost                         
-     precision-lost        warn  digits were lost in a spreadsheet               
-     date-as-number        stop  a spreadsheet's day number instead of a date    
-     space-stray           note  stray spaces                                    
-     characters-invisible  warn  an invisible character                          
-     characters-lookalike  warn  letters that only look like those beside them   
-     placeholder           note  perhaps a placeholder                           
+     formula-stale         warn  a formula without a stored result                  
+     number-as-text        note  a number kept as text                              
+     required-blank        stop  a required value is missing                        
+     integer-bad           stop  not a whole number                                 
+     decimal-bad           stop  not a number                                       
+     digits-too-many       stop  more digits than the field holds                   
+     out-of-range          stop  outside the permitted range                        
+     text-too-long         stop  longer than the field                              
+     text-too-short        stop  shorter than permitted                             
+     pattern-broken        stop  not of the expected form                           
+     case-wrong            stop  in the wrong case                                  
+     boolean-bad           stop  neither yes nor no                                 
+     date-bad              stop  not a date in any permitted form                   
+     date-impossible       stop  a day that does not exist                          
+     date-unclear          stop  day and month could be either way round            
+     date-two-digit-year   warn  a year of two digits                               
+     off-list              stop  not a value of the picklist                        
+     off-list-retired      stop  a retired value of the picklist                    
+     email-bad             stop  not an e-mail address                              
+     decimal-mark          stop  a number that reads well with the other decimal    
+                                 mark                                               
+     clear-not-allowed     stop  this cannot be emptied                             
+     time-bad              stop  not a time, or not a permitted form of one         
+     phone-bad             stop  not a phone number                                 
+     url-bad               stop  not an address of the web                          
+     uuid-bad              stop  not a UUID                                         
+     list-too-many         stop  more values in a cell than the field takes         
+     list-repeated         stop  the same value twice in one cell                   
+     list-separator        stop  several values with another separator between them 
+     reference-unknown     stop  no such key                                        
+     reference-unclear     stop  this stands for several keys                       
+     spreadsheet-error     stop  a spreadsheet's error instead of a value           
+     zeros-lost            stop  leading zeros were lost                            
+     precision-lost        warn  digits were lost in a spreadsheet                  
+     date-as-number        stop  a spreadsheet's day number instead of a date       
+     space-stray           note  stray spaces                                       
+     characters-invisible  warn  an invisible character                             
+     characters-lookalike  warn  letters that only look like those beside them      
+     placeholder           note  perhaps a placeholder                              
      formula-like          warn  text that a spreadsheet would run
 
     Rows

@@ -173,7 +173,7 @@ fn the_report_in_json_has_these_keys() {
         "held": 2,
         "left_out": 0,
         "stops": 3,
-        "warns": 1,
+        "warns": 2,
         "notes": 1
       },
       "columns": [
@@ -262,6 +262,18 @@ fn the_report_in_json_has_these_keys() {
           }
         },
         {
+          "code": "reference-unchecked",
+          "level": "warn",
+          "field": "site",
+          "count": 1,
+          "rows": 1,
+          "first": {
+            "row": 1,
+            "column": 2,
+            "letter": "B"
+          }
+        },
+        {
           "code": "row-blank",
           "level": "note",
           "field": null,
@@ -275,6 +287,17 @@ fn the_report_in_json_has_these_keys() {
         }
       ],
       "findings": [
+        {
+          "code": "reference-unchecked",
+          "level": "warn",
+          "row": 1,
+          "line": 1,
+          "column": 2,
+          "letter": "B",
+          "heading": "site",
+          "field": "site",
+          "message": "the keys of site were not given, so its references were not looked up"
+        },
         {
           "code": "heading-unpaired",
           "level": "warn",
@@ -344,12 +367,7 @@ fn the_report_in_json_has_these_keys() {
         }
       ],
       "findings_left_out": 0,
-      "unjudged": [
-        {
-          "field": "site",
-          "why": "kind reference"
-        }
-      ]
+      "unjudged": []
     }
     "#);
 }
@@ -363,8 +381,7 @@ fn a_wide_terminal_gets_one_line_where_it_can() {
       File      table.csv  59 bytes, CSV in UTF-8, commas, headings in row 1
       Record    tree (tree 7)  mode add, today 2026-11-25
       Rows      3 rows: 1 ready, 2 held
-      Findings  3 stops, 1 warning, 1 note
-      Not yet   not judged: site (kind reference)
+      Findings  3 stops, 2 warnings, 1 note
 
     Columns  3 with a field, 1 without
       A TAG NUMBER → tag · B site · D height
@@ -380,6 +397,10 @@ fn a_wide_terminal_gets_one_line_where_it_can() {
 
       WARN  heading-unpaired  column C                                                                     once
             "Hieght": no field has this heading; the column is left out; perhaps height, which has column D
+            row 1
+
+      WARN  reference-unchecked  site (column B)                                                           once
+            the keys of site were not given, so its references were not looked up
             row 1
 
       NOTE  row-blank                                                                                      once
@@ -401,6 +422,7 @@ fn the_list_of_findings_opens_in_a_spreadsheet() {
     folder.report("--findings all.csv");
     insta::assert_snapshot!(folder.read("all.csv").replace("\r\n", "\n"), @r#"
     ﻿level,code,sheet,row,line,column,letter,key,heading,field,value,expected,suggestion,message,rule,fields,places
+    warn,reference-unchecked,,1,1,2,B,,site,site,,,,"the keys of site were not given, so its references were not looked up",,,
     warn,heading-unpaired,,1,1,3,C,,Hieght,,,,"height, which has column D",no field has this heading; the column is left out,,,
     stop,key-repeated,,2,2,1,A,7,TAG NUMBER,tag,7,,,this key stands in 2 rows; the rows differ elsewhere,,,2; 3
     stop,key-repeated,,3,3,1,A,007,TAG NUMBER,tag,007,,,this key stands in 2 rows; the rows differ elsewhere,,,2; 3

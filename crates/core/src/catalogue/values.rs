@@ -143,4 +143,84 @@ pub(super) const ENTRIES: &[Entry] = &[
         good: "Good",
         ..Entry::new(Code::ClearNotAllowed, Scope::Values, Level::Stop, "this cannot be emptied")
     },
+    Entry {
+        why: "The target cannot store what is no time of day.",
+        remedy: "Write it as HH:mm, or state its form with `times` in the plan.",
+        bad: "quarter past nine",
+        good: "09:15",
+        ..Entry::new(Code::TimeBad, Scope::Values, Level::Stop, "not a time, or not a permitted form of one")
+    },
+    Entry {
+        why: "A number that nobody can dial is worse than none.",
+        remedy: "Write it with its country code, as +44 20 7946 0018; national forms are read where the field names its region.",
+        bad: "7946",
+        good: "+44 20 7946 0018",
+        ..Entry::new(Code::PhoneBad, Scope::Values, Level::Stop, "not a phone number")
+    },
+    Entry {
+        why: "The link would lead nowhere, or somewhere unsafe.",
+        remedy: "Write the whole address, beginning with https://.",
+        bad: "www.trees.example",
+        good: "https://www.trees.example/",
+        ..Entry::new(Code::UrlBad, Scope::Values, Level::Stop, "not an address of the web")
+    },
+    Entry {
+        why: "The target expects 32 hexadecimal digits in five groups.",
+        remedy: "Copy the identifier whole, with its hyphens.",
+        bad: "123e4567e89b12d3",
+        good: "123e4567-e89b-12d3-a456-426614174000",
+        ..Entry::new(Code::UuidBad, Scope::Values, Level::Stop, "not a UUID")
+    },
+    Entry {
+        why: "The target has no room for so many values.",
+        remedy: "Keep the values that matter most.",
+        bad: "lean; fungus; deadwood; cavity; root (at most 4)",
+        good: "lean; fungus; deadwood; cavity",
+        ..Entry::new(
+            Code::ListTooMany,
+            Scope::Values,
+            Level::Stop,
+            "more values in a cell than the field takes",
+        )
+    },
+    Entry {
+        why: "A value can be given once; the second one may stand for another.",
+        remedy: "Take the second one out, or correct it.",
+        bad: "lean; fungus; lean",
+        good: "lean; fungus",
+        ..Entry::new(Code::ListRepeated, Scope::Values, Level::Stop, "the same value twice in one cell")
+    },
+    Entry {
+        why: "Read as it stands, the cell is one value that is not on the list.",
+        remedy: "Put the separator of the record schema between the values.",
+        bad: "lean, fungus (the separator is ;)",
+        good: "lean; fungus",
+        ..Entry::new(
+            Code::ListSeparator,
+            Scope::Values,
+            Level::Stop,
+            "several values with another separator between them",
+        )
+    },
+    Entry {
+        why: "The record that this refers to is not there; the load would fail or point nowhere.",
+        remedy: "Correct the key, or add the record it refers to first.",
+        bad: "W07-MIL",
+        good: "W07-MILL",
+        ..Entry::new(Code::ReferenceUnknown, Scope::Values, Level::Stop, "no such key")
+    },
+    Entry {
+        why: "Two records have this name, and nobody can tell which is meant.",
+        remedy: "Give the key instead of the name.",
+        bad: "Mill Lane (in two wards)",
+        good: "W07-MILL",
+        ..Entry::new(Code::ReferenceUnclear, Scope::Values, Level::Stop, "this stands for several keys")
+    },
+    Entry {
+        why: "Nothing was given to hold the references against, so that wrong ones cannot be seen.",
+        remedy: "Give the keys with --reference NAME=FILE:COLUMN, or in the plan's [references.NAME].",
+        bad: "site_code, without --reference site=sites.csv:site_code",
+        good: "--reference site=sites.csv:site_code",
+        ..Entry::new(Code::ReferenceUnchecked, Scope::Headings, Level::Warn, "references were not looked up")
+    },
 ];

@@ -4,7 +4,7 @@
 use super::cells::{Cells, text_of};
 use super::program::{Program, Verdict};
 use super::writing::is_stored;
-use super::{Gate, Settings, opening};
+use super::{Gate, opening};
 use crate::block::Block;
 use crate::catalogue::Code;
 use crate::finding::letter;
@@ -186,8 +186,7 @@ impl Gate {
     /// What a field asks.
     #[must_use]
     pub fn probe_of(&self, number: usize, field: &Field) -> FieldProbe {
-        let Settings { dates, today, plan, .. } = &self.settings;
-        let program = Program::of(field, &self.schema, dates, *today, plan.reading(number));
+        let program = Program::of(field, &self.schema, &self.settings, self.settings.plan.reading(number));
         let is_listed = matches!(program, Program::Picklist { .. });
         let is_telling = match &program {
             Program::Picklist { list, .. } => {

@@ -119,6 +119,20 @@ impl Sweep<'_> {
                 }
                 None => self.over(|_, _| false),
             },
+            // A key stands as it is.
+            Program::Reference { keys: Some(keys) } => self.over(|start, end| {
+                let raw = buffer.get(start..end).unwrap_or_default();
+                std::str::from_utf8(raw).is_ok_and(|text| keys.has(text))
+            }),
+            Program::Reference { keys: None } => {
+                self.over(|start, end| is_written_plainly(buffer, start, end, false))
+            }
+            Program::Time { .. }
+            | Program::Datetime { .. }
+            | Program::Phone { .. }
+            | Program::Url { .. }
+            | Program::Uuid { .. }
+            | Program::Many { .. } => self.over(|_, _| false),
             Program::Email { longest, .. } => self
                 .over(|start, end| buffer.get(start..end).is_some_and(|raw| is_common_email(raw, *longest))),
         }

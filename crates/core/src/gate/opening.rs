@@ -6,7 +6,7 @@ use crate::finding::{Finding, letter};
 use crate::headings::{Paired, loose};
 use crate::likeness;
 use crate::plan::{ColumnName, PlanColumn};
-use crate::schema::Field;
+use crate::schema::{Field, Kind};
 
 /// The findings about headings, fields without a column and the missing key, in order.
 pub(super) fn findings(gate: &Gate) -> Vec<Finding> {
@@ -51,7 +51,14 @@ fn of_column(gate: &Gate, column: usize) -> Option<Finding> {
                     format!("{} is computed by the target; the column is left out", title(field)),
                 )
             } else if gate.settings.plan.is_in_scope(*number) {
-                return None;
+                let Kind::Reference(to) = &field.kind else { return None };
+                if gate.settings.references.contains_key(to) {
+                    return None;
+                }
+                (
+                    Code::ReferenceUnchecked,
+                    format!("the keys of {to} were not given, so its references were not looked up"),
+                )
             } else {
                 (Code::FieldOutOfScope, format!("the plan does not let this file change {}", title(field)))
             };

@@ -1,17 +1,22 @@
 //! What is asked of a column's cells: the field's rules, made ready. These are the plain judges, one value
 //! at a time; `fast` passes over what is plainly sound without asking them.
 
+use super::Settings;
 use super::wordset::WordSet;
 use crate::catalogue::Code;
 use crate::condition::Scalar;
 use crate::plan::Reading;
 use crate::scan::Places;
-use crate::schema::{DateBound, Field, Kind, Range, RecordSchema, TextRules};
+use crate::schema::{
+    Affixes, DateBound, Field, Kind, MomentBound, Range, RecordSchema, References, Refers, TextRules,
+};
 use crate::value::{
-    Case, Date, DatePattern, DateReading, Length, Marks, Match, Number, Picklist, Truth, email, serial, truth,
+    Case, Date, DatePattern, DateReading, Length, Marks, Match, Moment, MomentPattern, Number, Picklist,
+    TimeOfDay, TimePattern, Truth, email, phone, serial, truth, web,
 };
 use rust_decimal::Decimal;
 use std::borrow::Cow;
+use std::sync::Arc;
 
 /// The rules of one column.
 #[derive(Debug)]
@@ -34,6 +39,7 @@ pub(crate) enum Program {
         /// The bounds for each number of digits after the point, as whole numbers of the last digit.
         bounds: Box<[Bounds; 9]>,
         marks: Option<Marks>,
+        affixes: Affixes,
     },
     Boolean {
         words: WordSet,
@@ -44,6 +50,36 @@ pub(crate) enum Program {
         list: usize,
         /// Words that stand for a value that is not retired.
         words: WordSet,
+    },
+    Time {
+        times: Vec<TimePattern>,
+        /// The form in which the target takes it, if not ISO.
+        own: Option<TimePattern>,
+        range: Range<TimeOfDay>,
+    },
+    Datetime {
+        forms: Vec<MomentPattern>,
+        own: Option<MomentPattern>,
+        range: Range<i128>,
+        today: Date,
+    },
+    Phone {
+        region: Option<phonenumber::country::Id>,
+    },
+    Url {
+        length: Length,
+    },
+    Uuid {
+        length: Length,
+    },
+    Reference {
+        keys: Option<Arc<References>>,
+    },
+    /// Several values in one cell.
+    Many {
+        inner: Box<Self>,
+        separator: String,
+        max: Option<usize>,
     },
     Email {
         length: Length,
@@ -141,20 +177,28 @@ pub(crate) enum DateVerdict {
 
 impl Program {
     /// The program of a field.
-    pub(crate) fn of(
-        field: &Field,
-        schema: &RecordSchema,
-        stated: &[DatePattern],
-        today: Date,
-        reading: &Reading,
-    ) -> Self {
+    pub(crate) fn of(field: &Field, schema: &RecordSchema, settings: &Settings, reading: &Reading) -> Self {
+        let inner = Self::of_one(field, schema, settings, reading);
+        match &field.stated.many {
+            Some(many) => Self::Many {
+                inner: Box::new(inner),
+                separator: many.separator.clone(),
+                max: many.max.map(|max| max as usize),
+            },
+            None => inner,
+        }
+    }
+
+    fn of_one(field: &Field, schema: &RecordSchema, settings: &Settings, reading: &Reading) -> Self {
+        let (stated, today) = (settings.dates.as_slice(), settings.today);
         let marks = reading.marks.filter(|marks| *marks != Marks::default());
         match &field.kind {
             _ if field.unjudged.is_some() => Self::Free,
             Kind::Unjudged => Self::Free,
             Kind::Text(rules) => Self::Text { rules: rules.clone(), places: places(rules) },
             Kind::Integer(range) => Self::Integer { range: range.clone(), bounds: bounds(range, 0), marks },
-            Kind::Decimal { digits, range } => Self::Decimal {
+            Kind::Decimal { digits, range, affixes } => Self::Decimal {
+                affixes: affixes.clone(),
                 digits: *digits,
                 range: range.clone(),
                 bounds: Box::new(std::array::from_fn(|after| bounds(range, after))),
@@ -175,6 +219,31 @@ impl Program {
                 });
                 Self::Picklist { list: *list, words: WordSet::new(words) }
             }
+            Kind::Time { times, range } => Self::Time {
+                times: if times.is_empty() { settings.plan.times.clone() } else { times.clone() },
+                own: times.first().cloned(),
+                range: range.clone(),
+            },
+            Kind::Datetime { dates, range } => {
+                let day = Moment { date: today, time: TimeOfDay(0), offset: None };
+                let bound = |bound: &Option<MomentBound>, is_end: bool| {
+                    bound.map(|bound| match bound {
+                        MomentBound::At(instant) => instant,
+                        // All of the day.
+                        MomentBound::Today => day.instant() + if is_end { 86_400_000_000_000 - 1 } else { 0 },
+                    })
+                };
+                Self::Datetime {
+                    forms: if dates.is_empty() { settings.plan.moments.clone() } else { dates.clone() },
+                    own: dates.first().cloned(),
+                    range: Range { min: bound(&range.min, false), max: bound(&range.max, true) },
+                    today,
+                }
+            }
+            Kind::Phone(region) => Self::Phone { region: region.as_deref().and_then(phone::region) },
+            Kind::Url(length) => Self::Url { length: *length },
+            Kind::Uuid(length) => Self::Uuid { length: *length },
+            Kind::Reference(to) => Self::Reference { keys: settings.references.get(to).cloned() },
             Kind::Email(length) => {
                 let longest = if length.min.is_some() { 0 } else { length.max.unwrap_or(email::LONGEST) };
                 Self::Email { length: *length, longest }
@@ -194,7 +263,9 @@ impl Program {
                     with_number(given, true, *marks, |number| judge_number(number, (None, None), range));
                 verdict.unwrap_or_else(|| no_number(text, true, *marks))
             }
-            Self::Decimal { digits, range, marks, .. } => {
+            Self::Decimal { digits, range, marks, affixes, .. } => {
+                let text = affixes.bare(text);
+                let given = Given { text, ..given };
                 let verdict =
                     with_number(given, false, *marks, |number| judge_number(number, *digits, range));
                 verdict.unwrap_or_else(|| no_number(text, false, *marks))
@@ -214,6 +285,36 @@ impl Program {
                     Match::Several | Match::None => Verdict::one(Code::OffList),
                 }
             }
+            Self::Time { range, .. } => match self.time(text) {
+                None => Verdict::one(Code::TimeBad),
+                Some(time) if !range.holds(&time) => Verdict::one(Code::OutOfRange),
+                Some(_) => Verdict::SOUND,
+            },
+            Self::Datetime { forms, range, today, .. } => match self.moment(text) {
+                Some(moment) if !range.holds(&moment.instant()) => Verdict::one(Code::OutOfRange),
+                Some(_) => Verdict::SOUND,
+                // The day is one, its time is not.
+                None => {
+                    let day = text.split(['T', ' ']).next().unwrap_or(text);
+                    let is_day =
+                        Date::iso(day).is_some() || forms.iter().any(|form| form.reads_day(day, *today));
+                    Verdict::one(if is_day { Code::TimeBad } else { Code::DateBad })
+                }
+            },
+            Self::Phone { region } => match phone::read(text, *region) {
+                Some(_) => Verdict::SOUND,
+                None => Verdict::one(Code::PhoneBad),
+            },
+            Self::Url { length } if web::is_url(text) => judge_length(*length, text),
+            Self::Url { .. } => Verdict::one(Code::UrlBad),
+            Self::Uuid { length } if web::is_uuid(text) => judge_length(*length, text),
+            Self::Uuid { .. } => Verdict::one(Code::UuidBad),
+            Self::Reference { keys } => match keys.as_ref().map(|keys| keys.find(text)) {
+                None | Some(Refers::Key | Refers::Through(_)) => Verdict::SOUND,
+                Some(Refers::Several) => Verdict::one(Code::ReferenceUnclear),
+                Some(Refers::Nothing) => Verdict::one(Code::ReferenceUnknown),
+            },
+            Self::Many { inner, separator, max } => judge_many(inner, separator, *max, text, picklists),
             Self::Email { length, .. } => match email::judge(text) {
                 Ok(()) => judge_length(*length, text),
                 Err(_) => Verdict::one(Code::EmailBad),
@@ -232,10 +333,33 @@ impl Program {
         let text = given.text;
         match self {
             Self::Free | Self::Text { .. } | Self::Email { .. } => Some(Cow::Borrowed(text)),
+            Self::Url { .. } => web::is_url(text).then_some(Cow::Borrowed(text)),
+            Self::Uuid { .. } => web::is_uuid(text).then(|| text.to_ascii_lowercase().into()),
+            Self::Phone { region } => phone::read(text, *region).map(Cow::Owned),
+            Self::Time { own, .. } => self.time(text).map(|time| match own {
+                Some(own) => own.write(time).into(),
+                None => time.to_string().into(),
+            }),
+            Self::Datetime { own, .. } => self.moment(text).map(|moment| match own {
+                Some(own) => own.write(&moment).into(),
+                None => moment.to_string().into(),
+            }),
+            Self::Reference { keys } => match keys.as_ref().map(|keys| keys.find(text)) {
+                None | Some(Refers::Key) => Some(Cow::Borrowed(text)),
+                Some(Refers::Through(key)) => Some(key.to_owned().into()),
+                Some(Refers::Several | Refers::Nothing) => None,
+            },
+            Self::Many { inner, separator, .. } => {
+                let parts =
+                    parts(text, separator).map(|part| inner.standard(part, picklists).map(Cow::into_owned));
+                let parts: Option<Vec<String>> = parts.collect();
+                parts.map(|parts| parts.join(separator).into())
+            }
             Self::Integer { marks, .. } => {
                 with_number(given, true, *marks, |number| number.to_string()).map(Cow::Owned)
             }
-            Self::Decimal { marks, .. } => {
+            Self::Decimal { marks, affixes, .. } => {
+                let given = Given { text: affixes.bare(text), ..given };
                 with_number(given, false, *marks, |number| number.to_string()).map(Cow::Owned)
             }
             Self::Boolean { truth, .. } => truth.read(text).map(|value| truth::written(value).into()),
@@ -259,6 +383,8 @@ impl Program {
             }
             Self::Boolean { truth, .. } => truth.read(given.text).map(Scalar::Boolean),
             Self::Date(dates) => dates.day(given.text).map(Scalar::Date),
+            Self::Time { .. } => self.time(given.text).map(Scalar::Time),
+            Self::Datetime { .. } => self.moment(given.text).map(|moment| Scalar::Moment(moment.instant())),
             _ => self.standard(given, picklists).map(Scalar::Text),
         }
     }
@@ -275,14 +401,100 @@ impl Program {
             Self::Boolean { .. } => sound == b"true" || sound == b"false",
             // Ten bytes that give a day: digits and two dashes.
             Self::Date(dates) => dates.is_iso && matches!(sound, [_, _, _, _, b'-', _, _, b'-', _, _]),
-            Self::Picklist { .. } => false,
+            Self::Picklist { .. }
+            | Self::Time { .. }
+            | Self::Datetime { .. }
+            | Self::Phone { .. }
+            | Self::Uuid { .. }
+            | Self::Reference { .. }
+            | Self::Many { .. } => false,
+            Self::Url { .. } => true,
         }
+    }
+
+    /// The time that a text gives.
+    fn time(&self, text: &str) -> Option<TimeOfDay> {
+        let Self::Time { times, own, .. } = self else { return None };
+        let stated = times.iter().find_map(|form| form.read(text));
+        // A field's own forms stand alone.
+        stated.or_else(|| if own.is_none() { TimeOfDay::iso(text) } else { None })
+    }
+
+    /// The moment that a text gives.
+    fn moment(&self, text: &str) -> Option<Moment> {
+        let Self::Datetime { forms, own, today, .. } = self else { return None };
+        let stated = forms.iter().find_map(|form| form.read(text, *today));
+        stated.or_else(|| if own.is_none() { Moment::iso(text) } else { None })
+    }
+
+    /// The several codes of a cell; nothing where one is none.
+    pub(crate) fn several(&self, text: &str, picklists: &[Picklist]) -> Option<Vec<String>> {
+        let Self::Many { inner, separator, .. } = self else { return None };
+        parts(text, separator).map(|part| inner.standard(part, picklists).map(Cow::into_owned)).collect()
     }
 
     /// Whether the standard form of a sound value is its text, trimmed.
     pub(crate) const fn is_verbatim(&self) -> bool {
-        matches!(self, Self::Free | Self::Text { .. } | Self::Email { .. })
+        matches!(self, Self::Free | Self::Text { .. } | Self::Email { .. } | Self::Url { .. })
     }
+}
+
+/// The values of a cell that holds several.
+fn parts<'a>(text: &'a str, separator: &'a str) -> impl Iterator<Item = &'a str> {
+    text.split(separator).map(str::trim).filter(|part| !part.is_empty())
+}
+
+/// Marks that people put between values.
+pub(crate) const SEPARATORS: [&str; 5] = [";", ",", "|", "/", "\n"];
+
+fn judge_many(
+    inner: &Program,
+    separator: &str,
+    max: Option<usize>,
+    text: &str,
+    picklists: &[Picklist],
+) -> Verdict {
+    let mut verdict = Verdict::SOUND;
+    let mut seen: Vec<String> = Vec::new();
+    let mut count = 0;
+    for part in parts(text, separator) {
+        count += 1;
+        let told = inner.judge(part, picklists);
+        for code in
+            told.codes().filter(|code| !verdict.codes().any(|known| known == *code)).collect::<Vec<_>>()
+        {
+            verdict.add(code);
+        }
+        if let Some(value) = inner.standard(part, picklists) {
+            if seen.iter().any(|known| *known == *value)
+                && !verdict.codes().any(|code| code == Code::ListRepeated)
+            {
+                verdict.add(Code::ListRepeated);
+            }
+            seen.push(value.into_owned());
+        }
+    }
+    let is_off = verdict.codes().any(|code| matches!(code, Code::OffList | Code::ReferenceUnknown));
+    if is_off && other_separator(inner, separator, text, picklists).is_some() {
+        return Verdict::one(Code::ListSeparator);
+    }
+    if max.is_some_and(|max| count > max) {
+        verdict.add(Code::ListTooMany);
+    }
+    verdict
+}
+
+/// Another common separator, at which the text splits into permitted values alone.
+pub(crate) fn other_separator(
+    inner: &Program,
+    separator: &str,
+    text: &str,
+    picklists: &[Picklist],
+) -> Option<&'static str> {
+    SEPARATORS.into_iter().filter(|other| *other != separator && text.contains(other)).find(|other| {
+        let is_sound = |part: &str| inner.judge(part, picklists) == Verdict::SOUND;
+        parts(text, other).count() > 1 && parts(text, other).all(is_sound)
+    })
 }
 
 fn judge_text(rules: &TextRules, text: &str) -> Verdict {

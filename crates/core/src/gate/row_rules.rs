@@ -1,12 +1,12 @@
 //! What is asked of whole rows: rules between fields, blocks that are filled as a whole, permitted combinations.
 
+use super::Gate;
 use super::cells::{Cells, text_of};
 use super::describe::LineCounter;
 use super::judge::Mark;
 use super::program::{Given, Program};
 use super::wordset::WordSet;
 use super::writing::is_stored;
-use super::{Gate, Settings};
 use crate::block::Block;
 use crate::catalogue::{Code, Level};
 use crate::condition::{self, Condition, Held, Holds, Node, Order, Scalar};
@@ -51,10 +51,10 @@ impl RowRules {
         if schema.rules.is_empty() && schema.blocks.is_empty() && schema.combinations.is_empty() {
             return None;
         }
-        let Settings { mode, dates, today, .. } = &gate.settings;
+        let mode = gate.settings.mode;
         let default = |field: &crate::schema::Field| {
             let default = field.default.as_deref().filter(|_| mode.adds())?;
-            let program = Program::of(field, schema, dates, *today, &Reading::default());
+            let program = Program::of(field, schema, &gate.settings, &Reading::default());
             let given = Given { text: default, is_stored: false };
             program.scalar(given, &schema.picklists).map(owned)
         };
@@ -431,6 +431,11 @@ impl condition::Cells for RowSeen<'_> {
         }
         let given = Given { text: trimmed, is_stored: is_stored(raw, dialect) };
         let picklists = &self.gate.schema.picklists;
+        if matches!(column.program, Program::Many { .. }) {
+            let several = column.program.several(trimmed, picklists);
+            return several
+                .map_or(Held::Spoilt, |codes| Held::Many(codes.into_iter().map(Cow::Owned).collect()));
+        }
         column.program.scalar(given, picklists).map_or(Held::Spoilt, |value| Held::Value(owned(value)))
     }
 

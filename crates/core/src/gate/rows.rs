@@ -6,7 +6,7 @@ use super::describe::LineCounter;
 use super::judge::Judge;
 use super::program::{Given, Program};
 use super::writing::is_stored;
-use super::{Gate, Repeats, Settings};
+use super::{Gate, Repeats};
 use crate::block::Block;
 use crate::catalogue::Level;
 use crate::finding::Finding;
@@ -87,8 +87,7 @@ impl Gate {
                 let form = Form::of(field, &plan.write);
                 let default = default.and_then(|default| {
                     // A default is written in the schema's own form.
-                    let Settings { dates, today, .. } = &self.settings;
-                    let program = Program::of(field, &self.schema, dates, *today, &Reading::default());
+                    let program = Program::of(field, &self.schema, &self.settings, &Reading::default());
                     let standard = program.standard(default, &self.schema.picklists)?;
                     Some(self.formed(&form, standard, &program).into_owned())
                 });

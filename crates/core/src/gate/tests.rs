@@ -246,8 +246,10 @@ fn dates_are_read_as_stated_and_never_guessed() {
         let program = Program::of(
             &schema.fields[0],
             &schema,
-            &stated,
-            Date::new(2026, 11, 25).unwrap(),
+            &Settings {
+                dates: stated.clone(),
+                ..Settings::plain(Mode::Add, Date::new(2026, 11, 25).unwrap())
+            },
             &Reading::default(),
         );
         let Program::Date(dates) = &program else { panic!("a date is a date") };

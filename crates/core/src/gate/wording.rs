@@ -1,7 +1,7 @@
 //! The words of a finding: what was found, what was expected, what would fit. Words a steward reads; the
 //! message never holds the value, and nothing of a masked value is given away.
 
-use super::program::{DateVerdict, Program, cased, with_zeros};
+use super::program::{DateVerdict, Program, cased, other_separator, with_zeros};
 use super::writing::{Cell, words as writing_words};
 use crate::catalogue::{Code, Level, entry};
 use crate::schema::{Field, Range, TextRules};
@@ -93,6 +93,7 @@ fn detail(code: Code, program: &Program, text: &str, sensitive: bool) -> Option<
             Some(format!("{} {} the point", side.0, side.1))
         }
         (Code::TextTooLong | Code::TextTooShort, Program::Text { rules: TextRules { length, .. }, .. })
+        | (Code::TextTooLong | Code::TextTooShort, Program::Url { length } | Program::Uuid { length })
         | (Code::TextTooLong | Code::TextTooShort, Program::Email { length, .. }) => {
             Some(in_units(length.of(text), *length))
         }
@@ -121,6 +122,7 @@ fn expected(code: Code, field: &Field, program: &Program, picklists: &[Picklist]
         }
         (Code::OutOfRange, Program::Date(dates)) => between(&dates.range, |date| dates.written.write(*date)),
         (Code::TextTooLong | Code::TextTooShort, Program::Text { rules: TextRules { length, .. }, .. })
+        | (Code::TextTooLong | Code::TextTooShort, Program::Url { length } | Program::Uuid { length })
         | (Code::TextTooLong | Code::TextTooShort, Program::Email { length, .. }) => {
             Some(permitted_length(*length))
         }
@@ -143,6 +145,40 @@ fn expected(code: Code, field: &Field, program: &Program, picklists: &[Picklist]
             picklists.get(*list).map(values_of)
         }
         (Code::EmailBad, _) => Some("one address such as name@example.org".to_owned()),
+        (
+            Code::DecimalMark,
+            Program::Integer { marks: Some(marks), .. } | Program::Decimal { marks: Some(marks), .. },
+        ) => Some(format!("{:?} before the decimals, as the plan states", marks.decimal.to_string())),
+        (Code::TimeBad, Program::Time { times, .. }) if !times.is_empty() => {
+            let forms: Vec<&str> = times.iter().map(|form| form.source()).collect();
+            Some(format!("a time as {}", forms.join(" or ")))
+        }
+        (Code::TimeBad, _) => Some("a time such as 09:30".to_owned()),
+        (Code::DateBad, Program::Datetime { forms, .. }) => {
+            let forms: Vec<&str> = forms.iter().map(|form| form.source()).collect();
+            let stated = if forms.is_empty() { "2024-12-31T09:30".to_owned() } else { forms.join(" or ") };
+            Some(format!("a date with a time, as {stated}"))
+        }
+        (Code::OutOfRange, Program::Time { range, .. }) => between(range, ToString::to_string),
+        (Code::OutOfRange, Program::Datetime { .. }) => {
+            let Range { min, max } = field.stated.range.clone();
+            between(&Range { min, max }, Clone::clone)
+        }
+        (Code::PhoneBad, _) => Some("a number such as +44 20 7946 0018".to_owned()),
+        (Code::UrlBad, _) => Some("an address such as https://trees.example/".to_owned()),
+        (Code::UuidBad, _) => Some("five groups of 8, 4, 4, 4 and 12 hexadecimal digits".to_owned()),
+        (Code::ReferenceUnknown | Code::ReferenceUnclear, _) => {
+            Some(format!("a key of {}", field.stated.to.as_deref().unwrap_or("the other record")))
+        }
+        (Code::ListTooMany, Program::Many { max, .. }) => {
+            Some(format!("at most {}", counted(max.unwrap_or(0) as u64, "value", "values")))
+        }
+        (Code::ListSeparator, Program::Many { separator, .. }) => {
+            Some(format!("{separator:?} between the values"))
+        }
+        (Code::OffList | Code::OffListRetired, Program::Many { inner, .. }) => {
+            expected(code, field, inner, picklists)
+        }
         _ => None,
     }
 }
@@ -212,6 +248,19 @@ fn suggestion(code: Code, program: &Program, picklists: &[Picklist], text: &str)
         (Code::CaseWrong, Program::Text { rules, .. }) => cased(rules, text),
         (Code::ZerosLost, Program::Text { rules, .. }) => with_zeros(rules, text),
         (Code::DateAsNumber, Program::Date(dates)) => serial::read(text).map(|day| dates.written.write(day)),
+        (Code::ReferenceUnknown, Program::Reference { keys: Some(keys) }) => {
+            keys.nearest(text).map(ToOwned::to_owned)
+        }
+        (Code::ListSeparator, Program::Many { inner, separator, .. }) => {
+            let other = other_separator(inner, separator, text, picklists)?;
+            let parts: Vec<&str> = text.split(other).map(str::trim).collect();
+            Some(parts.join(&format!("{} ", separator.trim())))
+        }
+        (Code::OffList | Code::ReferenceUnknown, Program::Many { inner, separator, .. }) => {
+            let is_off = |part: &&str| inner.judge(*part, picklists).codes().any(|found| found == code);
+            let wrong = text.split(separator.as_str()).map(str::trim).find(is_off)?;
+            suggestion(code, inner, picklists, wrong)
+        }
         (Code::IntegerBad, _) => {
             // A number that is whole but for zeros behind its point.
             let number = crate::value::Number::decimal(text).filter(|number| number.digits().1 == 0)?;

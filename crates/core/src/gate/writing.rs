@@ -66,6 +66,10 @@ fn leaves_no_value(code: Code) -> bool {
             | Code::DateUnclear
             | Code::DateAsNumber
             | Code::EmailBad
+            | Code::TimeBad
+            | Code::PhoneBad
+            | Code::UrlBad
+            | Code::UuidBad
             | Code::SpreadsheetError
     )
 }

@@ -3,13 +3,15 @@
 use super::raw::{
     RawHeadings, RawLevel, RawMode, RawPlan, RawRead, RawScope, RawShortRows, RawStands, RawTarget, RawValues,
 };
-use super::{ColumnName, Plan, PlanColumn, PlanFile, Reading, ScopeOf, Stands, Tolerance, Writing};
+use super::{
+    ColumnName, Plan, PlanColumn, PlanFile, Reading, ReferencePlan, ScopeOf, Stands, Tolerance, Writing,
+};
 use crate::catalogue::{Code, Level, least};
 use crate::fault::Fault;
 use crate::gate::Mode;
 use crate::likeness;
 use crate::schema::{Kind, RecordSchema, default_fits, scalar};
-use crate::value::{DatePattern, FoldedWords, Group};
+use crate::value::{DatePattern, FoldedWords, Group, MomentPattern, TimePattern};
 use std::collections::BTreeMap;
 use toml::{Spanned, Value};
 
@@ -39,7 +41,7 @@ pub(super) fn check(raw: &RawPlan, schema: &RecordSchema, faults: &mut Vec<Fault
             faults.push(fault.help("add it to `fields` of [scope], or take the default out"));
         }
     }
-    existing(raw, &mut plan.later, faults);
+    plan.references = existing(raw, schema, &mut plan.later, faults);
     plan.write = write(raw, faults);
     plan.tolerate = tolerance(raw, faults);
     plan.levels = levels(raw, faults);
@@ -157,7 +159,22 @@ fn known_encoding(encoding: &Spanned<String>, faults: &mut Vec<Fault>) {
 fn reading(raw: &RawPlan, schema: &RecordSchema, plan: &mut Plan, faults: &mut Vec<Fault>) {
     let read = &raw.read;
     plan.reading = merged(read, &Reading::default(), faults);
-    plan.dates = forms(read, faults);
+    (plan.dates, plan.moments) = (Vec::new(), Vec::new());
+    for source in read.dates.iter().flatten() {
+        // A form with a time is for moments, one without for days, and for moments at midnight.
+        let has_time =
+            DatePattern::new(source.get_ref()).is_err() && MomentPattern::new(source.get_ref()).is_ok();
+        plan.moments.extend(MomentPattern::new(source.get_ref()));
+        if !has_time {
+            let pattern = DatePattern::new(source.get_ref());
+            plan.dates
+                .extend(pattern.map_err(|fault| faults.push(Fault::new(source.span(), fault.to_string()))));
+        }
+    }
+    let time = |source: &Spanned<String>| {
+        TimePattern::new(source.get_ref()).map_err(|fault| faults.push(Fault::new(source.span(), fault))).ok()
+    };
+    plan.times = read.times.iter().flatten().filter_map(time).collect();
     later(read, &mut plan.later, faults);
     for (name, one) in &read.fields {
         let Some(field) = field_of(name, &one.span(), schema, faults) else { continue };
@@ -185,7 +202,6 @@ fn later(raw: &RawRead, later: &mut Vec<String>, faults: &mut Vec<Fault>) {
             later.push(what.to_owned());
         }
     };
-    add(raw.times.is_some(), "`times` of [read]");
     add(raw.zone.is_some(), "`zone` of [read]");
     if let Some(language) = raw.language.as_ref().filter(|language| language.get_ref() != "en") {
         let message = format!("month names of the language `{}` are not read yet", language.get_ref());
@@ -400,7 +416,13 @@ fn scope(raw: &RawScope, schema: &RecordSchema, later: &mut Vec<String>, faults:
 }
 
 /// The sections that a later step takes up: they are read, so that a faulty one is told.
-fn existing(raw: &RawPlan, later: &mut Vec<String>, faults: &mut Vec<Fault>) {
+fn existing(
+    raw: &RawPlan,
+    schema: &RecordSchema,
+    later: &mut Vec<String>,
+    faults: &mut Vec<Fault>,
+) -> Vec<ReferencePlan> {
+    let mut references = Vec::new();
     if let Some(existing) = &raw.existing {
         later.push("[existing]".to_owned());
         let sources = [&existing.file, &existing.sqlite, &existing.postgres];
@@ -410,7 +432,24 @@ fn existing(raw: &RawPlan, later: &mut Vec<String>, faults: &mut Vec<Fault>) {
         let spot = reference.span();
         let reference = reference.get_ref();
         let what = format!("[references.{name}]");
-        later.push(what.clone());
+        let targets: Vec<&str> =
+            schema.fields.iter().filter_map(|field| field.stated.to.as_deref()).collect();
+        if !targets.contains(&name.as_str()) {
+            let fault = Fault::new(spot.clone(), format!("no field of the record refers to `{name}`"));
+            faults.push(match likeness::nearest(name, targets.iter().map(|to| (*to, *to))) {
+                Some(near) => fault.help(format!("did you mean `{near}`?")),
+                None => fault,
+            });
+        }
+        match (&reference.file, &reference.column) {
+            (Some(file), Some(column)) => references.push(ReferencePlan {
+                name: name.clone(),
+                file: file.get_ref().clone(),
+                column: column.get_ref().clone(),
+                also_by: reference.also_by.clone().unwrap_or_default(),
+            }),
+            _ => later.push(what.clone()),
+        }
         let sources = [&reference.file, &reference.sqlite, &reference.postgres];
         one_source(sources, &reference.table, &what, spot.clone(), faults);
         if reference.column.is_none() {
@@ -418,6 +457,7 @@ fn existing(raw: &RawPlan, later: &mut Vec<String>, faults: &mut Vec<Fault>) {
             faults.push(fault.help("add `column`, the one that holds the key"));
         }
     }
+    references
 }
 
 fn one_source(

@@ -100,7 +100,8 @@ pub struct RawRead {
     #[schemars(with = "Option<Vec<String>>")]
     pub dates: Option<Vec<Spanned<String>>>,
     /// The forms of times.
-    pub times: Option<Vec<String>>,
+    #[schemars(with = "Option<Vec<String>>")]
+    pub times: Option<Vec<Spanned<String>>>,
     /// The CLDR language of month names.
     #[schemars(with = "Option<String>")]
     pub language: At<String>,

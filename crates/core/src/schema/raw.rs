@@ -179,7 +179,7 @@ pub struct RawField {
     pub dates: At<Vec<Spanned<String>>>,
     /// Time: the field's own forms.
     #[schemars(with = "Option<Vec<String>>")]
-    pub times: At<Vec<String>>,
+    pub times: At<Vec<Spanned<String>>>,
     /// Picklist: the name of the list.
     #[schemars(with = "Option<String>")]
     pub picklist: At<String>,

@@ -69,10 +69,11 @@ impl Marks {
             return None;
         }
         if let Some((last, inner)) = rest.split_last() {
-            // Thousands, or as in India hundreds of thousands.
+            // Thousands, or as in India, with commas, hundreds of thousands.
+            let is_indian = self.group == Group::Mark(',');
             let fits = (1..=3).contains(&first.len())
                 && last.len() == 3
-                && inner.iter().all(|group| matches!(group.len(), 2 | 3));
+                && inner.iter().all(|group| group.len() == 3 || is_indian && group.len() == 2);
             if !fits {
                 return None;
             }
@@ -117,7 +118,7 @@ mod tests {
             (comma, "12.5", None),
             (comma, "1234.567,0", None),
             (comma, "1.23.456", None),
-            (comma, "12.34.567,8", Some("1234567.8")),
+            (Marks { decimal: '.', group: Group::Mark(',') }, "12,34,567.8", Some("1234567.8")),
             (space, "1\u{202F}234\u{A0}567,25-", Some("1234567.25-")),
             (swiss, "12\u{2019}345.6", Some("12345.6")),
             (Marks { decimal: ',', group: Group::None }, "1,234,5", None),

@@ -336,6 +336,12 @@ impl MomentPattern {
         .next()
     }
 
+    /// Whether the text is a day in the form of this pattern.
+    #[must_use]
+    pub fn reads_day(&self, text: &str, today: Date) -> bool {
+        matches!(self.date.read(text, today), DateReading::Day { .. })
+    }
+
     /// Writes a moment.
     #[must_use]
     pub fn write(&self, moment: &Moment) -> String {

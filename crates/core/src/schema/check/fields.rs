@@ -1,8 +1,13 @@
 use super::super::raw::{KindName, RawCase, RawField, RawLength, RawUnit};
-use super::super::{DateBound, Fault, Field, Kind, Many, Range, SUSPICIONS, Stated, TextRules};
+use super::super::{
+    Affixes, DateBound, Fault, Field, Kind, Many, MomentBound, Range, SUSPICIONS, Stated, TextRules,
+};
 use super::missing;
 use crate::likeness;
-use crate::value::{Case, Date, DatePattern, Length, LengthUnit, Number, Pattern, Picklist, number, truth};
+use crate::value::{
+    Case, Date, DatePattern, Length, LengthUnit, Moment, MomentPattern, Number, Pattern, Picklist, TimeOfDay,
+    TimePattern, number, phone, truth, web,
+};
 use std::ops::Range as Span;
 use toml::{Spanned, Value};
 
@@ -27,7 +32,7 @@ pub(super) fn field(
         label: raw.label.as_ref().map_or_else(|| name.clone(), |label| label.get_ref().clone()),
         name,
         also: raw.also.iter().flatten().map(|word| word.get_ref().clone()).collect(),
-        unjudged: kind.and_then(|kind| unjudged(kind, raw, picklists)),
+        unjudged: None,
         kind: values,
         stated: stated(raw, picklists),
         required: raw.required.as_ref().map(|required| required.get_ref().0).unwrap_or_default(),
@@ -110,25 +115,6 @@ fn foreign_keys(kind: KindName, raw: &RawField, faults: &mut Vec<Fault>) {
     }
 }
 
-fn unjudged(kind: KindName, raw: &RawField, picklists: &[(String, Picklist, bool)]) -> Option<String> {
-    use KindName::{Datetime, Phone, Reference, Time, Url, Uuid};
-    if matches!(kind, Datetime | Time | Reference | Phone | Url | Uuid) {
-        return Some(format!("kind {}", kind.name()));
-    }
-    if raw.many.is_some() {
-        return Some("several values in one cell".to_owned());
-    }
-    if raw.percent.as_ref().is_some_and(|percent| *percent.get_ref()) {
-        return Some("percent".to_owned());
-    }
-    if raw.currency.is_some() {
-        return Some("currency".to_owned());
-    }
-    let list =
-        raw.picklist.as_ref().and_then(|wanted| picklists.iter().find(|list| list.0 == *wanted.get_ref()));
-    list.filter(|list| list.2).map(|_| "a standard list".to_owned())
-}
-
 fn rules(
     kind: KindName,
     raw: &RawField,
@@ -136,8 +122,7 @@ fn rules(
     picklists: &[(String, Picklist, bool)],
     faults: &mut Vec<Fault>,
 ) -> Kind {
-    let judged = unjudged(kind, raw, picklists).is_none();
-    let rules = match kind {
+    match kind {
         KindName::Text => Kind::Text(text(raw, faults)),
         KindName::Integer => Kind::Integer(range(raw, faults, integer_bound)),
         KindName::Decimal => {
@@ -146,15 +131,62 @@ fn rules(
             Kind::Decimal {
                 digits: (count(digits.and_then(|d| d.before)), count(digits.and_then(|d| d.after))),
                 range: range(raw, faults, decimal_bound),
+                affixes: Affixes {
+                    percent: raw.percent.as_ref().is_some_and(|percent| *percent.get_ref()),
+                    currency: raw.currency.as_ref().map(|marks| marks.get_ref().clone()).unwrap_or_default(),
+                },
             }
         }
         KindName::Boolean => Kind::Boolean,
         KindName::Date => Kind::Date { dates: patterns(raw, faults), range: range(raw, faults, date_bound) },
         KindName::Picklist => list(raw, place, picklists, faults),
         KindName::Email => Kind::Email(length(raw.length.as_ref(), faults)),
-        _ => Kind::Unjudged,
+        KindName::Datetime => {
+            let sources = raw.dates.as_ref().map(|dates| dates.get_ref().as_slice()).unwrap_or_default();
+            let dates = read_forms(sources, MomentPattern::new, faults);
+            Kind::Datetime { dates, range: range(raw, faults, moment_bound) }
+        }
+        KindName::Time => {
+            let sources = raw.times.as_ref().map(|times| times.get_ref().as_slice()).unwrap_or_default();
+            Kind::Time {
+                times: read_forms(sources, TimePattern::new, faults),
+                range: range(raw, faults, time_bound),
+            }
+        }
+        KindName::Phone => {
+            if let Some(region) =
+                raw.region.as_ref().filter(|region| phone::region(region.get_ref()).is_none())
+            {
+                let fault = Fault::new(
+                    region.span(),
+                    format!("`{}` is no region with phone numbers", region.get_ref()),
+                );
+                faults.push(fault.help("its ISO 3166-1 code of two letters, such as \"GB\""));
+            }
+            Kind::Phone(raw.region.as_ref().map(|region| region.get_ref().clone()))
+        }
+        KindName::Url => Kind::Url(length(raw.length.as_ref(), faults)),
+        KindName::Uuid => Kind::Uuid(length(raw.length.as_ref(), faults)),
+        KindName::Reference => {
+            if raw.to.is_none() {
+                let fault = Fault::new(place.clone(), format!("the field{} refers to no record", named(raw)));
+                let fault = fault.help("add `to`, the name of the record it must be the key of");
+                faults.push(Fault { absent: Some("to"), ..fault });
+            }
+            Kind::Reference(raw.to.as_ref().map(|to| to.get_ref().clone()).unwrap_or_default())
+        }
+    }
+}
+
+fn read_forms<T>(
+    sources: &[Spanned<String>],
+    read: fn(&str) -> Result<T, String>,
+    faults: &mut Vec<Fault>,
+) -> Vec<T> {
+    let mut one = |source: &Spanned<String>| {
+        read(source.get_ref()).map_err(|fault| faults.push(Fault::new(source.span(), fault))).ok()
     };
-    if judged { rules } else { Kind::Unjudged }
+    sources.iter().filter_map(&mut one).collect()
 }
 
 fn text(raw: &RawField, faults: &mut Vec<Fault>) -> TextRules {
@@ -290,6 +322,40 @@ fn decimal_bound(value: &Value) -> Result<Number<'static>, &'static str> {
     float.or_else(|| integer_bound(value).ok()).ok_or("a number")
 }
 
+impl UpsideDown for TimeOfDay {
+    fn is_above(&self, other: &Self) -> bool {
+        self > other
+    }
+}
+
+impl UpsideDown for MomentBound {
+    fn is_above(&self, other: &Self) -> bool {
+        matches!((self, other), (Self::At(one), Self::At(other)) if one > other)
+    }
+}
+
+impl std::fmt::Display for MomentBound {
+    fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
+        match self {
+            Self::At(_) => f.write_str("one moment"),
+            Self::Today => f.write_str("today"),
+        }
+    }
+}
+
+fn time_bound(value: &Value) -> Result<TimeOfDay, &'static str> {
+    scalar(value).and_then(|text| TimeOfDay::iso(&text)).ok_or("a time such as \"09:30\"")
+}
+
+fn moment_bound(value: &Value) -> Result<MomentBound, &'static str> {
+    let text = scalar(value).unwrap_or_default();
+    if text.eq_ignore_ascii_case("today") {
+        return Ok(MomentBound::Today);
+    }
+    let moment = Moment::iso(&text).map(|moment| MomentBound::At(moment.instant()));
+    moment.ok_or("a moment such as \"2024-12-31T09:30\", or \"today\"")
+}
+
 fn date_bound(value: &Value) -> Result<DateBound, &'static str> {
     let text = match value {
         Value::String(text) => text.clone(),
@@ -348,10 +414,21 @@ fn fits<'a>(field: &Field, list: impl Fn(usize) -> Option<&'a Picklist>, text: &
                     })
                 })
         }
+        Kind::Picklist(_) if field.stated.many.is_some() => !text.is_empty(),
         Kind::Picklist(number) => list(*number)
             .is_none_or(|list| list.open || matches!(list.find(text), crate::value::Match::Value(_))),
         Kind::Email(_) => crate::value::email::judge(text).is_ok(),
-        Kind::Text(_) | Kind::Unjudged => !text.is_empty(),
+        Kind::Datetime { dates, .. } => {
+            Moment::iso(text).is_some()
+                || today.is_some_and(|today| dates.iter().any(|form| form.read(text, today).is_some()))
+        }
+        Kind::Time { times, .. } => {
+            TimeOfDay::iso(text).is_some() || times.iter().any(|form| form.read(text).is_some())
+        }
+        Kind::Phone(region) => phone::read(text, region.as_deref().and_then(phone::region)).is_some(),
+        Kind::Url(_) => web::is_url(text),
+        Kind::Uuid(_) => web::is_uuid(text),
+        Kind::Reference(_) | Kind::Text(_) | Kind::Unjudged => !text.is_empty(),
     }
 }
 

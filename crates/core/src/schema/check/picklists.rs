@@ -1,12 +1,12 @@
 use super::super::raw::{RawPicklist, RawRecord, RawValue};
-use super::super::{Fault, ListSource};
+use super::super::{Fault, ListSource, standard};
 use crate::likeness;
 use crate::value::{PickValue, Picklist};
 use std::collections::HashMap;
 use std::ops::Range as Span;
 use toml::Spanned;
 
-/// The picklists with their names; the flag tells of a standard list, which is not judged yet.
+/// The picklists with their names; the flag tells of a standard list.
 pub(super) fn picklists(
     raw: &RawRecord,
     lists: &mut dyn ListSource,
@@ -34,7 +34,14 @@ fn picklist(
     let (values, places) = match (&list.values, &list.file) {
         (Some(values), _) => inline(values.get_ref(), faults),
         (None, Some(_)) => from_file(name, list, lists, faults),
-        (None, None) => (Vec::new(), Vec::new()),
+        (None, None) => match &list.standard {
+            Some(standard) => {
+                let values = standard::values(*standard.get_ref());
+                let places = vec![standard.span(); values.len()];
+                (values, places)
+            }
+            None => (Vec::new(), Vec::new()),
+        },
     };
     let open = list.open.unwrap_or_default();
     let sourced = list.values.as_ref().is_none_or(|values| values.get_ref().is_empty());
@@ -43,7 +50,10 @@ fn picklist(
         let fault = fault.help("give it `values` or a `file`, or let it be `open = true`");
         faults.push(Fault { absent: Some("values"), ..fault });
     }
-    told_apart(name, &values, &places, faults);
+    // Countries and languages share names; what is not one value alone is found by its code.
+    if list.standard.is_none() {
+        told_apart(name, &values, &places, faults);
+    }
     (
         name.to_owned(),
         Picklist::new(name, open, list.exact.unwrap_or_default(), values),

@@ -1,0 +1,132 @@
+//! The keys that references are held against, from columns of files.
+
+use super::setup::Setup;
+use crate::failure::Failure;
+use crate::interrupt::INTERRUPTED;
+use encoding_rs::Encoding;
+use std::collections::BTreeMap;
+use std::path::{Path, PathBuf};
+use std::sync::Arc;
+use tidy_gate_core::block::Block;
+use tidy_gate_core::column_texts::ColumnTexts;
+use tidy_gate_core::headings::loose;
+use tidy_gate_core::likeness;
+use tidy_gate_core::run::BlockSource;
+use tidy_gate_core::schema::References;
+use tidy_gate_files::{Error, Input, ReadOptions, TextFile};
+
+/// A source that was stated: the record, the file, the column, the columns that may stand for it.
+struct Source {
+    name: String,
+    file: PathBuf,
+    column: String,
+    also_by: Vec<String>,
+}
+
+/// The keys, by the name of their record.
+type Keys = BTreeMap<String, Arc<References>>;
+
+/// Reads what is stated with `--reference NAME=FILE:COLUMN`, and in the plan for other records; gives the files too.
+pub(crate) fn read(stated: &[String], setup: &Setup) -> anyhow::Result<(Keys, Vec<PathBuf>)> {
+    let mut sources = Vec::new();
+    for word in stated {
+        let parts = word.split_once('=').and_then(|(name, rest)| Some((name, rest.rsplit_once(':')?)));
+        let Some((name, (file, column))) =
+            parts.filter(|(name, (file, _))| !name.is_empty() && !file.is_empty())
+        else {
+            let help =
+                "write it as --reference NAME=FILE:COLUMN, such as site=sites.csv:site_code".to_owned();
+            return Err(Failure::usage(
+                format!("--reference {word}: not a record, a file and a column"),
+                help,
+            )
+            .into());
+        };
+        let targets: Vec<&str> =
+            setup.schema.fields.iter().filter_map(|field| field.stated.to.as_deref()).collect();
+        if !targets.contains(&name) {
+            let help = match likeness::nearest(name, targets.iter().map(|to| (*to, *to))) {
+                Some(near) => format!("did you mean {near}?"),
+                None if targets.is_empty() => "the record schema has no field of kind reference".to_owned(),
+                None => format!("its fields refer to {}", targets.join(", ")),
+            };
+            return Err(Failure::usage(format!("--reference {word}: no field refers to {name}"), help).into());
+        }
+        sources.push(Source {
+            name: name.to_owned(),
+            file: file.into(),
+            column: column.to_owned(),
+            also_by: Vec::new(),
+        });
+    }
+    let folder = setup.plan_file.as_ref().and_then(|(path, _)| path.parent()).unwrap_or(Path::new(""));
+    for planned in &setup.plan.references {
+        if sources.iter().all(|source| source.name != planned.name) {
+            sources.push(Source {
+                name: planned.name.clone(),
+                file: folder.join(&planned.file),
+                column: planned.column.clone(),
+                also_by: planned.also_by.clone(),
+            });
+        }
+    }
+    let mut found = BTreeMap::new();
+    for source in &sources {
+        found.insert(source.name.clone(), keys(source)?);
+    }
+    Ok((found, sources.into_iter().map(|source| source.file).collect()))
+}
+
+fn keys(source: &Source) -> anyhow::Result<Arc<References>> {
+    let mut options = ReadOptions::default();
+    loop {
+        match keys_by(source, &options) {
+            Err(error) => match error.downcast_ref::<Error>() {
+                Some(Error::OtherEncoding { encoding, .. }) if options.turned_to.is_none() => {
+                    options.turned_to = Encoding::for_label(encoding.as_bytes());
+                }
+                _ => return Err(error),
+            },
+            read => return read,
+        }
+    }
+}
+
+fn keys_by(source: &Source, options: &ReadOptions) -> anyhow::Result<Arc<References>> {
+    let file = TextFile::open_sheet(Input::open(&source.file)?, None, options, None, false, &INTERRUPTED)?;
+    let table = file.table();
+    let find = |wanted: &str| -> anyhow::Result<usize> {
+        let exact = table.headings.iter().position(|heading| heading.trim() == wanted.trim());
+        let found =
+            exact.or_else(|| table.headings.iter().position(|heading| loose(heading) == loose(wanted)));
+        found.ok_or_else(|| {
+            let headings = table.headings.iter().map(|heading| (heading.as_str(), heading));
+            let help = match likeness::nearest(wanted, headings) {
+                Some(near) => format!("did you mean \"{near}\"?"),
+                None => format!("its columns are {}", table.headings.join(", ")),
+            };
+            Failure::usage(format!("{} has no column \"{wanted}\"", source.file.display()), help).into()
+        })
+    };
+    let columns = std::iter::once(&source.column).chain(&source.also_by).map(|column| find(column));
+    let mut texts =
+        ColumnTexts::new(table.headings.len(), table.dialect, columns.collect::<anyhow::Result<_>>()?);
+    let (mut rows, mut block) = (Vec::new(), Block::default());
+    while file.next(&mut block)? {
+        if std::str::from_utf8(block.content()).is_err()
+            && let Some(error) = file.other_encoding(&block.extent())
+        {
+            return Err(error.into());
+        }
+        for mut row in texts.of(&block) {
+            let also = row.split_off(1);
+            rows.extend(row.into_iter().next().map(|key| (key, also)));
+        }
+    }
+    let found = References::new(source.file.display().to_string(), rows);
+    if found.is_empty() {
+        let message = format!("{} holds no keys in the column \"{}\"", source.file.display(), source.column);
+        return Err(Failure::usage(message, None).into());
+    }
+    Ok(found)
+}

@@ -1,0 +1,95 @@
+//! The values of references: what the keys of another record are.
+
+use crate::value::FoldedWords;
+use std::collections::{HashMap, HashSet};
+use std::sync::Arc;
+use xxhash_rust::xxh3::Xxh3Builder;
+
+/// The keys of a record, and what may stand for them.
+#[derive(Debug, Default)]
+pub struct References {
+    keys: HashSet<Box<str>, Xxh3Builder>,
+    /// Other words: the key that each stands for, if it is one alone.
+    also: HashMap<String, Option<String>>,
+    /// Where they came from, for messages.
+    pub source: String,
+}
+
+/// What a text refers to.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum Refers<'a> {
+    /// A key, as it stands.
+    Key,
+    /// A key for which another word stands.
+    Through(&'a str),
+    /// Several keys.
+    Several,
+    /// None.
+    Nothing,
+}
+
+impl References {
+    /// These keys, each with the other words for it.
+    pub fn new(source: String, rows: impl IntoIterator<Item = (String, Vec<String>)>) -> Arc<Self> {
+        let mut found = Self { source, ..Self::default() };
+        for (key, also) in rows {
+            let key = key.trim();
+            if key.is_empty() {
+                continue;
+            }
+            found.keys.insert(key.into());
+            for word in also.iter().map(|word| word.trim()).filter(|word| !word.is_empty()) {
+                let slot = found.also.entry(word.to_owned()).or_insert_with(|| Some(key.to_owned()));
+                if slot.as_deref() != Some(key) {
+                    *slot = None;
+                }
+            }
+        }
+        Arc::new(found)
+    }
+
+    /// Whether the text is a key.
+    #[must_use]
+    pub fn has(&self, text: &str) -> bool {
+        self.keys.contains(text)
+    }
+
+    /// What a trimmed text refers to.
+    #[must_use]
+    pub fn find(&self, text: &str) -> Refers<'_> {
+        if self.has(text) {
+            return Refers::Key;
+        }
+        match self.also.get(text) {
+            Some(Some(key)) => Refers::Through(key),
+            Some(None) => Refers::Several,
+            None => Refers::Nothing,
+        }
+    }
+
+    /// The key that is most like a text.
+    #[must_use]
+    pub fn nearest(&self, text: &str) -> Option<&str> {
+        // Among very many keys one is always like another.
+        if self.keys.len() > 20_000 {
+            return None;
+        }
+        let mut keys: Vec<&str> = self.keys.iter().map(AsRef::as_ref).collect();
+        keys.sort_unstable();
+        let folded = FoldedWords::new([text]);
+        let same = keys.iter().find(|key| folded.holds(key)).copied();
+        same.or_else(|| crate::likeness::nearest(text, keys.iter().map(|key| (*key, *key))))
+    }
+
+    /// How many keys there are.
+    #[must_use]
+    pub fn len(&self) -> usize {
+        self.keys.len()
+    }
+
+    /// Whether there are none.
+    #[must_use]
+    pub fn is_empty(&self) -> bool {
+        self.keys.is_empty()
+    }
+}
