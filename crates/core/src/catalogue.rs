@@ -153,6 +153,7 @@ codes! {
     FieldReadOnly = "field-read-only",
     FileEmpty = "file-empty",
     FilterActive = "filter-active",
+    FormGuessed = "form-guessed",
     FormulaLike = "formula-like",
     FormulaStale = "formula-stale",
     HeadingBlank = "heading-blank",
@@ -170,6 +171,7 @@ codes! {
     ListTooMany = "list-too-many",
     ModeOutOfScope = "mode-out-of-scope",
     NumberAsText = "number-as-text",
+    NumberUnclear = "number-unclear",
     OffList = "off-list",
     OffListRetired = "off-list-retired",
     OutOfRange = "out-of-range",
@@ -270,6 +272,7 @@ pub const fn least(code: Code) -> Level {
         | C::UrlBad
         | C::UuidBad
         | C::ModeOutOfScope
+        | C::NumberUnclear
         | C::QuoteOpen
         | C::RequiredBlank
         | C::RowWidth

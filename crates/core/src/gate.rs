@@ -4,6 +4,7 @@
 pub(crate) mod cells;
 mod content;
 mod describe;
+mod evidence;
 mod fast;
 mod judge;
 mod keyset;
@@ -20,6 +21,7 @@ mod wordset;
 mod writing;
 
 pub use content::{Contents, FieldProbe, Fit};
+pub use evidence::Votes;
 pub(crate) use judge::{FIRST_OF_EACH, MOST_KEPT};
 pub use judge::{Judge, Judged, Tallies, Tally};
 pub(crate) use keyset::Confirm;
@@ -36,6 +38,7 @@ use crate::plan::{Plan, PlanPairing, Reading};
 use crate::scan::Dialect;
 use crate::schema::{Field, RecordSchema, References, Required};
 use crate::value::{Date, DatePattern};
+use evidence::Way;
 use keyset::KeySet;
 pub(crate) use passed::Passed;
 use program::Program;
@@ -121,6 +124,8 @@ pub struct Table {
     pub short_rows_are_blank: bool,
     /// The sheet, where the table was made from one: its rows end with their last cell, and have no physical lines.
     pub sheet: Option<String>,
+    /// The cells of some of the first rows, trimmed: they show how columns are written.
+    pub sample: Vec<Vec<String>>,
     /// Whether the rows are records without a sheet: they count from 1 and have neither letters nor lines.
     pub is_records: bool,
 }
@@ -224,6 +229,7 @@ impl Gate {
             rules: None,
             passed: None,
         };
+        gate.guess_ways();
         gate.rules = row_rules::RowRules::of(&gate);
         gate.opening = opening::findings(&gate);
         gate
@@ -266,6 +272,90 @@ impl Gate {
         let Some(field) = self.schema.fields.get(number) else { return false };
         let is_stop = blank_level(field, self.settings.mode) == Some(Level::Stop) && !field.read_only;
         self.schema.key.contains(&number) || is_stop
+    }
+
+    /// Takes the ways of writing that the first rows show.
+    fn guess_ways(&mut self) {
+        for (number, column) in self.columns.iter_mut().enumerate() {
+            let mut votes = Votes::default();
+            let cells =
+                self.table.sample.iter().filter_map(|row| row.get(number)).filter(|cell| !cell.is_empty());
+            cells.for_each(|cell| votes.add(column.program.vote(cell.as_str().into())));
+            match &mut column.program {
+                Program::Date(dates) => dates.way = dates.way.map(|_| votes.way()),
+                Program::Decimal { way, .. } => *way = way.map(|_| votes.way()),
+                _ => {}
+            }
+        }
+    }
+
+    /// Takes the ways of writing that all rows have shown. Whether one is another than was taken: then the rows are to
+    /// be judged once more.
+    pub fn settle_ways(&mut self, outcome: &[Votes]) -> bool {
+        let mut is_changed = false;
+        for (column, votes) in self.columns.iter_mut().zip(outcome) {
+            match &mut column.program {
+                Program::Date(dates) => {
+                    if let Some(way) = &mut dates.way
+                        && (votes.first + votes.second + votes.open > 0)
+                        && *way != votes.way()
+                    {
+                        *way = votes.way();
+                        is_changed = true;
+                    }
+                }
+                Program::Decimal { way: Some(way), counts, .. } => {
+                    // Cells that are plainly numbers with a point were not counted.
+                    if votes.second + votes.open > 0 && *way != Way::Second && !*counts {
+                        (*counts, is_changed) = (votes.second > 0, is_changed || votes.second > 0);
+                    }
+                    if (*counts || *way == Way::Second)
+                        && *way != votes.way()
+                        && votes.first + votes.second > 0
+                    {
+                        *way = votes.way();
+                        is_changed = true;
+                    }
+                }
+                _ => {}
+            }
+        }
+        if is_changed {
+            self.rules = row_rules::RowRules::of(self);
+        }
+        is_changed
+    }
+
+    /// What is to be said of the way that a column is written, where it was read off its cells.
+    pub(crate) fn told_way(&self, number: usize, votes: Votes) -> Option<Finding> {
+        let column = self.columns.get(number)?;
+        let (way, names) = match &column.program {
+            Program::Date(dates) => (dates.way?, ["day before month", "month before day"]),
+            Program::Decimal { way, .. } => {
+                ((*way)?, ["a point before the decimals", "a comma before the decimals"])
+            }
+            _ => return None,
+        };
+        // A point is what is expected.
+        let is_plain = matches!(column.program, Program::Decimal { .. });
+        let (name, count) = match way {
+            Way::First if !is_plain => (names[0], votes.first),
+            Way::Second => (names[1], votes.second),
+            Way::First | Way::Undecided => return None,
+        };
+        if votes.first + votes.second + votes.open == 0 {
+            return None;
+        }
+        let against = match (way, votes) {
+            (Way::First, votes) => votes.second,
+            (_, votes) => votes.first,
+        };
+        let against = if against > 0 { format!(", {} against it", grouped(against)) } else { String::new() };
+        let fit = if count == 1 { "1 cell fits".to_owned() } else { format!("{} cells fit", grouped(count)) };
+        let message = format!("read with {name}: {fit} only that{against}");
+        let message = if count == 0 { format!("read with {name}") } else { message };
+        let finding = opening::at_heading(self, Code::FormGuessed, number, message);
+        Some(self.told(Finding { field: self.field_name(number), ..finding }))
     }
 
     /// Whether every row is held, whatever is in it.

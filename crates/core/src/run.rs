@@ -13,7 +13,8 @@ use crate::block::{Block, Extent, OpenRow};
 use crate::catalogue::{Code, Level, entry};
 use crate::finding::{Finding, letter};
 use crate::gate::{
-    Confirm, Ending, FIRST_OF_EACH, Gate, Judge, Judged, MOST_KEPT, Repeats, Suspects, Tallies, at_heading,
+    Confirm, Ending, FIRST_OF_EACH, Gate, Judge, Judged, MOST_KEPT, Repeats, Suspects, Tallies, Votes,
+    at_heading,
 };
 use crate::headings::Paired;
 use crate::order::in_order;
@@ -106,6 +107,8 @@ pub struct Outcome {
     pub tallies: Tallies,
     /// How many cells of each column hold something.
     pub filled: Vec<u64>,
+    /// What the cells of each column say of how it is written.
+    pub votes: Vec<Votes>,
     /// The findings kept for the report, not in order.
     pub kept: Vec<Finding>,
     /// The confirmed repeats.
@@ -133,7 +136,13 @@ pub fn judge<S: BlockSource>(
 ) -> Result<Outcome, S::Error> {
     if gate.ends_work() {
         let (tallies, filled) = (Tallies::of_width(gate.width()), vec![0; gate.width()]);
-        return Ok(Outcome { all_held: true, tallies, filled, ..Outcome::default() });
+        return Ok(Outcome {
+            all_held: true,
+            tallies,
+            filled,
+            votes: vec![Votes::default(); gate.width()],
+            ..Outcome::default()
+        });
     }
     let wants_all = sink.is_some();
     let mut merge = Merge::new(gate);
@@ -184,6 +193,7 @@ pub fn judge<S: BlockSource>(
         all_held: gate.holds_all() || merge.open.is_some(),
         tallies: merge.tallies,
         filled: vec![0; gate.width()],
+        votes: vec![Votes::default(); gate.width()],
         kept: merge.kept,
         repeats: Repeats::default(),
         late: merge.late,
@@ -193,7 +203,8 @@ pub fn judge<S: BlockSource>(
     };
     let mut stores = Vec::new();
     for judge in states {
-        let (tallies, filled, kept, keys) = judge.finish();
+        let (tallies, filled, votes, kept, keys) = judge.finish();
+        outcome.votes.iter_mut().zip(votes).for_each(|(sum, votes)| sum.join(votes));
         outcome.tallies.join(&tallies);
         outcome.filled.iter_mut().zip(filled).for_each(|(sum, filled)| *sum += filled);
         outcome.kept.extend(kept);
@@ -468,6 +479,12 @@ fn settle_columns(gate: &Gate, outcome: &mut Outcome) {
             Level::Stop,
             open.row,
         );
+    }
+    for (number, votes) in outcome.votes.clone().into_iter().enumerate() {
+        let Some(finding) = gate.told_way(number, votes) else { continue };
+        let row = gate.table().heading_row.unwrap_or_default();
+        outcome.tallies.count(number + 1, Code::FormGuessed, finding.level, row);
+        found.push(gate.table().placed(finding));
     }
     outcome.kept.extend(found.iter().cloned());
     outcome.late.extend(found);

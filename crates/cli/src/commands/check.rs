@@ -105,7 +105,8 @@ fn judge(
     let mut list = findings.map(FindingsFile::new).transpose()?;
     let sink = list.as_mut().map(|list| list as &mut dyn FindingSink<Error>);
     let mut outcome = run::judge(&gate, &file, threads, &progress, sink)?;
-    if gate.pass_over(&outcome.repeats) {
+    // What only all rows show: how columns are written, and which rows give way to others. Each changes once or twice.
+    while gate.settle_ways(&outcome.votes) || gate.pass_over(&outcome.repeats) {
         list = findings.map(FindingsFile::new).transpose()?;
         let sink = list.as_mut().map(|list| list as &mut dyn FindingSink<Error>);
         let again = Replay::new(&file, &outcome);

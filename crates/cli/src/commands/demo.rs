@@ -48,15 +48,15 @@ pub(crate) fn run(args: &DemoArgs) -> anyhow::Result<Ended> {
         &["peek", &faulty, "--record", &record, "--rows", "3"],
     )?;
     walk.step(3, "May it go through?", &["check", &faulty, "--record", &record])?;
-    walk.step(4, "What does the most frequent stop mean?", &["explain", "date-bad"])?;
+    walk.step(4, "What does the most frequent stop mean?", &["explain", "unique-repeated"])?;
     let plan = file("ward-7.plan.toml");
     walk.step(
         5,
         "The same contractor sends such a file every year; a plan keeps what was decided. Which column is which field?",
         &["match", &faulty, "--plan", &plan],
     )?;
-    let question = "By the plan its dates are read as they were written. The rows that may load are taken\n   \
-                    apart from those that go back.";
+    let question = "The plan also says how its dates are written, so that nothing is guessed. The rows that may load\n   \
+                    are taken apart from those that go back.";
     let outputs = ["--ready", &ready, "--held", &held, "--findings", &findings, "--force"];
     walk.step(6, question, &[&["check", &faulty, "--plan", &plan], &outputs[..]].concat())?;
     let book = file("ward-5-survey.xlsx");

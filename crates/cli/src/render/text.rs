@@ -178,13 +178,18 @@ fn head(report: &Report, context: &Context, width: usize) -> Vec<String> {
 
 /// What was read off the file of its layout, and which rows were left out; never silently.
 fn laid_out(report: &Report, width: usize) -> Vec<String> {
-    let is_layout = |code| matches!(code, Code::LayoutGuessed | Code::ExampleRow | Code::TotalRow);
+    let is_layout =
+        |code| matches!(code, Code::LayoutGuessed | Code::FormGuessed | Code::ExampleRow | Code::TotalRow);
     let mut lines = Vec::new();
     for finding in report.findings.iter().filter(|finding| is_layout(finding.code)) {
         let row = finding.row.unwrap_or_default();
         let text = match finding.code {
             Code::TotalRow => format!("left out: row {row} is a total; its numbers sum their columns"),
             Code::ExampleRow => format!("left out: row {row} is the template's example"),
+            Code::FormGuessed => {
+                let heading = finding.heading.as_deref().or(finding.field.as_deref()).unwrap_or_default();
+                format!("{heading}: {}", finding.message.replacen(": ", "; ", 1))
+            }
             _ => finding.message.clone(),
         };
         // What was chosen stands out, the evidence behind it does not.

@@ -167,6 +167,8 @@ fn every_code_is_found_where_it_is_and_not_on_a_sound_twin() {
         Code::RuleRequired,
         Code::ClearNotAllowed,
         Code::ColumnMisfit,
+        Code::FormGuessed,
+        Code::NumberUnclear,
         Code::DecimalMark,
         Code::FieldOutOfScope,
         Code::ModeOutOfScope,

@@ -92,6 +92,8 @@ fn told(report: &Value, rows_more: u64) -> (Vec<String>, Vec<String>) {
     for finding in report["findings"].as_array().unwrap() {
         let text = |key: &str| finding[key].as_str().unwrap_or_default().to_owned();
         match finding["letter"].as_str() {
+            // It stands at the headings, which lie elsewhere in each dress.
+            _ if text("code") == "form-guessed" => {}
             Some(letter) => {
                 let row = finding["row"].as_u64().unwrap().wrapping_sub(rows_more);
                 // Line breaks are the file's own.
@@ -141,10 +143,9 @@ fn the_same_findings_at_the_same_cells_in_every_dress() {
         }
     }
     let (cells, ready, _) = plain.unwrap();
-    assert_eq!(ready.lines().count(), 26, "23 ready rows, one with a line break, under their headings");
+    assert_eq!(ready.lines().count(), 27, "24 ready rows, one with a line break, under their headings");
     insta::assert_snapshot!(cells.join("\n"), @r"
     B5 required-blank 
-    C6 date-bad 31/12/2019
     C7 date-impossible 2019-02-30
     C8 date-as-number 43830
     C9 placeholder 1900-01-01

@@ -8,6 +8,7 @@ mod codes;
 mod docs;
 mod draft;
 mod dresses;
+mod evidence;
 mod fields;
 mod fuzz_finds;
 mod hostile;

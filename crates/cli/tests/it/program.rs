@@ -205,6 +205,7 @@ fn the_list_of_codes_goes_by_scope() {
                                 another column's would                              
      field-out-of-scope   stop  a column for a field that this file may not change  
      mode-out-of-scope    stop  this file may not be loaded in this mode            
+     form-guessed         note  how the column is written was read off its cells    
      reference-unchecked  warn  references were not looked up
 
     Values
@@ -239,6 +240,8 @@ fn the_list_of_codes_goes_by_scope() {
      list-separator        stop  several values with another separator between them 
      reference-unknown     stop  no such key                                        
      reference-unclear     stop  this stands for several keys                       
+     number-unclear        stop  the mark could part thousands or begin the         
+                                 decimals                                           
      spreadsheet-error     stop  a spreadsheet's error instead of a value           
      zeros-lost            stop  leading zeros were lost                            
      precision-lost        warn  digits were lost in a spreadsheet                  

@@ -106,4 +106,16 @@ pub(super) const ENTRIES: &[Entry] = &[
             "this file may not be loaded in this mode",
         )
     },
+    Entry {
+        why: "Nobody stated how the column is written, so its own cells decided: those that fit one way only.",
+        remedy: "If it is right, nothing needs to be done; a plan that states `dates` or `decimal_mark` makes it sure.",
+        bad: "03/04/2024 and 25/12/2023, with no form stated",
+        good: "dates = [\"dd/MM/yyyy\"] in the plan",
+        ..Entry::new(
+            Code::FormGuessed,
+            Scope::Headings,
+            Level::Note,
+            "how the column is written was read off its cells",
+        )
+    },
 ];

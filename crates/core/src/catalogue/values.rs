@@ -223,4 +223,17 @@ pub(super) const ENTRIES: &[Entry] = &[
         good: "--reference site=sites.csv:site_code",
         ..Entry::new(Code::ReferenceUnchecked, Scope::Headings, Level::Warn, "references were not looked up")
     },
+    Entry {
+        why: "Read with a comma before the decimals it is one number, read with one between thousands it is another a \
+              thousand times as large, and no other cell of the column decides.",
+        remedy: "State `decimal_mark` in the plan's [read], or write the column without marks between thousands.",
+        bad: "1,234 in a column that holds no other mark",
+        good: "1234, or decimal_mark = \",\" in the plan",
+        ..Entry::new(
+            Code::NumberUnclear,
+            Scope::Values,
+            Level::Stop,
+            "the mark could part thousands or begin the decimals",
+        )
+    },
 ];

@@ -2,6 +2,7 @@
 //! of `program` decides. Tests compare the two.
 
 use super::cells::Cells;
+use super::evidence::Way;
 use super::program::{Bounds, FixedDate, Program};
 use super::writing::PLACEHOLDER_DAYS;
 use crate::scan::{Dialect, digits_at, few_digits, is_common_email, is_odd_text, is_plain, short_word};
@@ -100,7 +101,9 @@ impl Sweep<'_> {
             Program::Text { .. } => self.over(|_, _| false),
             Program::Integer { bounds, .. } => self.over(|start, end| integer(buffer, start, end, bounds)),
             // A point may part thousands: what holds one is left to the plain judge.
-            Program::Decimal { bounds, digits, marks: Some(_), .. } => {
+            Program::Decimal { bounds, digits, marks: Some(_), .. }
+            | Program::Decimal { bounds, digits, way: Some(Way::Second), .. }
+            | Program::Decimal { bounds, digits, counts: true, .. } => {
                 let most = digits.0.unwrap_or(16);
                 let [whole, ..] = bounds.as_ref();
                 self.over(|start, end| end - start <= most && integer(buffer, start, end, whole))

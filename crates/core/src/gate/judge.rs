@@ -1,6 +1,7 @@
 //! Judging blocks: one judge a thread, each with its own lists and counts, joined at the end.
 
 use super::cells::{BlankRun, Cells, text_of};
+use super::evidence::Votes;
 use super::keyset::{KeySet, KeyStore};
 use super::memo::{Memo, Told};
 use super::program::Given;
@@ -146,6 +147,7 @@ pub struct Judge<'g> {
     keys: Vec<KeyStore>,
     tallies: Tallies,
     filled: Vec<u64>,
+    votes: Vec<Votes>,
     kept: Kept,
     memos: Vec<Memo>,
     all: bool,
@@ -178,6 +180,7 @@ impl<'g> Judge<'g> {
             keys: gate.keysets.iter().map(|_| KeyStore::new()).collect(),
             tallies: Tallies::of_width(gate.width()),
             filled: vec![0; gate.width()],
+            votes: vec![Votes::default(); gate.width()],
             kept: Kept::default(),
             memos: gate.columns.iter().map(|_| Memo::default()).collect(),
             all,
@@ -275,6 +278,7 @@ impl<'g> Judge<'g> {
         let Some(column) = gate.columns.get(number) else { return };
         let dialect = gate.table.dialect;
         let mut blanks = 0;
+        let mut votes = Votes::default();
         let Some(memo) = self.memos.get_mut(number) else { return };
         let mut slow = |row: usize| {
             let (start, end) = cells.cell(row, number);
@@ -289,7 +293,9 @@ impl<'g> Judge<'g> {
                 Ok(text) if column.reading.clears(text.trim()) => Told::Clear,
                 Ok(text) => {
                     let cell = Cell::of(&text, raw, dialect);
-                    Told::Verdict(writing::judge(&column.program, &gate.schema.picklists, cell))
+                    let given = Given { text: text.trim(), is_stored: cell.is_stored };
+                    let verdict = writing::judge(&column.program, &gate.schema.picklists, cell);
+                    Told::Verdict(verdict, column.program.vote(given))
                 }
             });
             match told {
@@ -308,7 +314,8 @@ impl<'g> Judge<'g> {
                         at.push(marks, Code::ClearNotAllowed, Level::Stop);
                     }
                 }
-                Told::Verdict(verdict) => {
+                Told::Verdict(verdict, vote) => {
+                    votes.add(vote);
                     for code in verdict.codes().filter(|code| !column.ignore.contains(code)) {
                         let level = match code {
                             // Text that was encoded twice can be read.
@@ -335,6 +342,9 @@ impl<'g> Judge<'g> {
         };
         let passed_over = sweep.run(&column.program);
         blanks += passed_over;
+        if let Some(sum) = self.votes.get_mut(number) {
+            sum.join(votes);
+        }
         if let Some(filled) = self.filled.get_mut(number) {
             *filled += cells.len() as u64 - blanks;
         }
@@ -428,8 +438,8 @@ impl<'g> Judge<'g> {
     }
 
     /// What the judge has gathered.
-    pub(crate) fn finish(self) -> (Tallies, Vec<u64>, Vec<Finding>, Vec<KeyStore>) {
-        (self.tallies, self.filled, self.kept.findings, self.keys)
+    pub(crate) fn finish(self) -> (Tallies, Vec<u64>, Vec<Votes>, Vec<Finding>, Vec<KeyStore>) {
+        (self.tallies, self.filled, self.votes, self.kept.findings, self.keys)
     }
 }
 

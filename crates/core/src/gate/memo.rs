@@ -1,5 +1,6 @@
 //! What the plain judge said of a column's last cells: values that need a closer look tend to come again.
 
+use super::evidence::Vote;
 use super::program::Verdict;
 use xxhash_rust::xxh3::xxh3_64;
 
@@ -15,7 +16,7 @@ pub(super) enum Told {
     /// The word that empties the field.
     Clear,
     /// A value.
-    Verdict(Verdict),
+    Verdict(Verdict, Vote),
 }
 
 const SLOTS: usize = 64;

@@ -2,6 +2,7 @@
 //! at a time; `fast` passes over what is plainly sound without asking them.
 
 use super::Settings;
+use super::evidence::{self, Vote, Way};
 use super::wordset::WordSet;
 use crate::catalogue::Code;
 use crate::condition::Scalar;
@@ -40,6 +41,10 @@ pub(crate) enum Program {
         bounds: Box<[Bounds; 9]>,
         marks: Option<Marks>,
         affixes: Affixes,
+        /// The way of writing that the column shows, where no marks are stated.
+        way: Option<Way>,
+        /// Whether every cell with a mark is counted as a vote; else those that are plainly numbers are not.
+        counts: bool,
     },
     Boolean {
         words: WordSet,
@@ -120,6 +125,8 @@ pub(crate) struct Dates {
     pub(crate) fixed: Option<FixedDate>,
     pub(crate) today: Date,
     twins: bool,
+    /// The order of day and month that the column shows, where no form is stated.
+    pub(crate) way: Option<Way>,
     /// Whether ISO is read as it stands and written again.
     is_iso: bool,
 }
@@ -199,6 +206,8 @@ impl Program {
             Kind::Integer(range) => Self::Integer { range: range.clone(), bounds: bounds(range, 0), marks },
             Kind::Decimal { digits, range, affixes } => Self::Decimal {
                 affixes: affixes.clone(),
+                way: reading.marks.is_none().then_some(Way::Undecided),
+                counts: false,
                 digits: *digits,
                 range: range.clone(),
                 bounds: Box::new(std::array::from_fn(|after| bounds(range, after))),
@@ -251,6 +260,26 @@ impl Program {
         }
     }
 
+    /// What a value says of the way in which its column is written.
+    pub(crate) fn vote(&self, given: Given<'_>) -> Vote {
+        match self {
+            Self::Date(dates) if dates.way.is_some() => {
+                let day = without_time(given.text).map_or(given.text, |(day, _)| day);
+                evidence::days(day)
+                    .map_or(Vote::None, |(one, other)| evidence::vote(one.as_ref(), other.as_ref()))
+            }
+            Self::Decimal { digits, range, affixes, way: Some(_), .. } if !given.is_stored => {
+                let text = affixes.bare(given.text);
+                if !text.contains([',', '.']) {
+                    return Vote::None;
+                }
+                let (point, comma) = evidence::numbers(text, *digits, range);
+                evidence::vote(point.as_ref(), comma.as_ref())
+            }
+            _ => Vote::None,
+        }
+    }
+
     /// Judges a value: trimmed, not blank.
     pub(crate) fn judge<'a>(&self, given: impl Into<Given<'a>>, picklists: &[Picklist]) -> Verdict {
         let given = given.into();
@@ -263,9 +292,25 @@ impl Program {
                     with_number(given, true, *marks, |number| judge_number(number, (None, None), range));
                 verdict.unwrap_or_else(|| no_number(text, true, *marks))
             }
-            Self::Decimal { digits, range, marks, affixes, .. } => {
+            Self::Decimal { digits, range, marks, affixes, way, .. } => {
                 let text = affixes.bare(text);
                 let given = Given { text, ..given };
+                if let (Some(way), false) = (way, given.is_stored)
+                    && text.contains(',')
+                {
+                    return match judge_marked(*way, text, *digits, range) {
+                        Ok(number) => judge_number(number, *digits, range),
+                        Err(code) => Verdict::one(code),
+                    };
+                }
+                // A column of commas takes a point for thousands.
+                if *way == Some(Way::Second) && !given.is_stored && text.contains('.') {
+                    return match evidence::numbers(text, *digits, range) {
+                        (_, Some(number)) => judge_number(number, *digits, range),
+                        (Some(_), None) => Verdict::one(Code::DecimalMark),
+                        (None, None) => Verdict::one(Code::DecimalBad),
+                    };
+                }
                 let verdict =
                     with_number(given, false, *marks, |number| judge_number(number, *digits, range));
                 verdict.unwrap_or_else(|| no_number(text, false, *marks))
@@ -358,8 +403,14 @@ impl Program {
             Self::Integer { marks, .. } => {
                 with_number(given, true, *marks, |number| number.to_string()).map(Cow::Owned)
             }
-            Self::Decimal { marks, affixes, .. } => {
+            Self::Decimal { marks, affixes, way, digits, range, .. } => {
                 let given = Given { text: affixes.bare(text), ..given };
+                if let (Some(way), false) = (way, given.is_stored)
+                    && (given.text.contains(',') || *way == Way::Second && given.text.contains('.'))
+                {
+                    let number = judge_marked(*way, given.text, *digits, range).ok()?;
+                    return Some(Cow::Owned(number.to_string()));
+                }
                 with_number(given, false, *marks, |number| number.to_string()).map(Cow::Owned)
             }
             Self::Boolean { truth, .. } => truth.read(text).map(|value| truth::written(value).into()),
@@ -395,8 +446,11 @@ impl Program {
         match self {
             Self::Free | Self::Text { .. } | Self::Email { .. } => true,
             // Under stated marks a point may part thousands.
-            Self::Integer { marks, .. } | Self::Decimal { marks, .. } => {
-                marks.is_none() && Number::is_standard(sound)
+            Self::Integer { marks, .. } => {
+                marks.is_none() && Number::is_standard(sound) && !sound.contains(&b'.')
+            }
+            Self::Decimal { marks, way, .. } => {
+                marks.is_none() && *way != Some(Way::Second) && Number::is_standard(sound)
             }
             Self::Boolean { .. } => sound == b"true" || sound == b"false",
             // Ten bytes that give a day: digits and two dashes.
@@ -560,7 +614,17 @@ fn with_number<T>(
     take: impl FnOnce(Number<'_>) -> T,
 ) -> Option<T> {
     let read = |text| if is_whole { Number::integer(text) } else { Number::decimal(text) };
-    let Some(marks) = marks else { return read(given.text).map(take) };
+    let Some(marks) = marks else {
+        // In a whole number a mark can only part thousands.
+        if is_whole && given.text.contains([',', '.']) {
+            let parted = [evidence::POINT, evidence::COMMA].into_iter().find_map(|marks| {
+                let has = |mark| given.text.contains(mark);
+                (!has(marks.decimal)).then(|| marks.plain(given.text)).flatten()
+            });
+            return parted.and_then(|plain| Number::integer(&plain).map(take));
+        }
+        return read(given.text).map(take);
+    };
     if given.is_stored
         && let Some(number) = read(given.text)
     {
@@ -568,6 +632,23 @@ fn with_number<T>(
     }
     let plain = marks.plain(given.text)?;
     read(&plain).map(take)
+}
+
+/// The number of a text with a mark in it, by the way in which its column is written; or what to say of it.
+fn judge_marked(
+    way: Way,
+    text: &str,
+    digits: (Option<usize>, Option<usize>),
+    range: &Range<Number<'static>>,
+) -> Result<Number<'static>, Code> {
+    match (way, evidence::numbers(text, digits, range)) {
+        (_, (None, None)) => Err(Code::DecimalBad),
+        (_, (Some(one), Some(other))) if one == other => Ok(one),
+        (Way::First, (Some(number), _)) | (Way::Second, (_, Some(number))) => Ok(number),
+        (Way::First, (None, Some(_))) | (Way::Second, (Some(_), None)) => Err(Code::DecimalMark),
+        (Way::Undecided, (Some(_), Some(_))) => Err(Code::NumberUnclear),
+        (Way::Undecided, (Some(number), None) | (None, Some(number))) => Ok(number),
+    }
 }
 
 /// What to say of a text that gives no number.
@@ -601,7 +682,11 @@ fn judge_number(
 impl Dates {
     fn new(own: &[DatePattern], stated: &[DatePattern], range: &Range<DateBound>, today: Date) -> Self {
         let iso = DatePattern::iso();
-        let forms = if own.is_empty() {
+        let way = (own.is_empty() && stated.is_empty()).then_some(Way::Undecided);
+        let forms = if way.is_some() {
+            let named = NAMED.iter().filter_map(|form| DatePattern::new(form).ok());
+            std::iter::once(iso.clone()).chain(named).collect()
+        } else if own.is_empty() {
             let beside = stated.iter().all(|form| *form != iso).then(|| iso.clone());
             stated.iter().cloned().chain(beside).collect()
         } else {
@@ -624,6 +709,7 @@ impl Dates {
             fixed,
             today,
             twins,
+            way,
         }
     }
 
@@ -651,6 +737,23 @@ impl Dates {
     }
 
     fn read_day(&self, text: &str) -> DateVerdict {
+        if let Some(way) = self.way
+            && let Some((day_first, month_first)) = evidence::days(text)
+        {
+            return match (way, day_first, month_first) {
+                (_, None, None) => DateVerdict::Impossible,
+                (Way::First, Some(date), _) | (Way::Second, _, Some(date)) => {
+                    DateVerdict::Day { date, two_digit_year: false }
+                }
+                (Way::First, None, other) | (Way::Second, other, None) => {
+                    DateVerdict::Bad { swapped: other, time: false }
+                }
+                (Way::Undecided, Some(one), Some(other)) if one != other => DateVerdict::Unclear(one, other),
+                (Way::Undecided, Some(date), _) | (Way::Undecided, None, Some(date)) => {
+                    DateVerdict::Day { date, two_digit_year: false }
+                }
+            };
+        }
         let (mut impossible, mut other) = (false, None);
         for form in &self.forms {
             match form.read(text, self.today) {
@@ -735,6 +838,10 @@ fn without_time(text: &str) -> Option<(&str, bool)> {
     (clock && !day.is_empty())
         .then(|| (day.trim_end(), time.bytes().all(|b| !b.is_ascii_digit() || b == b'0')))
 }
+
+/// Days with the name of their month, as they are written in English: nothing in them can be turned about.
+const NAMED: [&str; 6] =
+    ["d MMM yyyy", "d-MMM-yyyy", "d. MMM yyyy", "MMM d, yyyy", "MMM d yyyy", "d MMM, yyyy"];
 
 fn capitalised(word: &str) -> String {
     let mut chars = word.chars();

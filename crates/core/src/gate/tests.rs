@@ -238,7 +238,8 @@ const SPELLINGS: [(&str, [&str; 4]); 44] = [
 #[test]
 fn dates_are_read_as_stated_and_never_guessed() {
     use super::program::{DateVerdict, Program};
-    let columns = [vec![], vec!["dd/MM/yyyy"], vec!["MM/dd/yyyy"], vec!["d MMM yyyy", "d MMM yy"]];
+    let columns =
+        [vec!["yyyy-MM-dd"], vec!["dd/MM/yyyy"], vec!["MM/dd/yyyy"], vec!["d MMM yyyy", "d MMM yy"]];
     for (number, stated) in columns.iter().enumerate() {
         let stated: Vec<_> = stated.iter().map(|pattern| DatePattern::new(pattern).unwrap()).collect();
         let source = "format = 1\nrecord = \"t\"\n[[field]]\nname = \"d\"\nkind = \"date\"\n";

@@ -1,6 +1,7 @@
 //! The words of a finding: what was found, what was expected, what would fit. Words a steward reads; the
 //! message never holds the value, and nothing of a masked value is given away.
 
+use super::evidence::Way;
 use super::program::{DateVerdict, Program, cased, other_separator, with_zeros};
 use super::writing::{Cell, words as writing_words};
 use crate::catalogue::{Code, Level, entry};
@@ -136,6 +137,16 @@ fn expected(code: Code, field: &Field, program: &Program, picklists: &[Picklist]
             Code::DateBad | Code::DateImpossible | Code::DateUnclear | Code::DateAsNumber,
             Program::Date(dates),
         ) => {
+            // Of the usual forms the plainest is named.
+            if let Some(way) = dates.way {
+                let day = if code == Code::DateImpossible { "a day that exists, as " } else { "a date as " };
+                let order = match way {
+                    Way::First => " or dd/MM/yyyy",
+                    Way::Second => " or MM/dd/yyyy",
+                    Way::Undecided => "",
+                };
+                return Some(format!("{day}yyyy-MM-dd{order}"));
+            }
             let forms: Vec<_> = dates.forms.iter().map(|form| form.source()).collect();
             let day = if code == Code::DateImpossible { "a day that exists, as " } else { "a date as " };
             Some(format!("{day}{}", forms.join(" or ")))
@@ -144,6 +155,13 @@ fn expected(code: Code, field: &Field, program: &Program, picklists: &[Picklist]
         (Code::OffList | Code::OffListRetired, Program::Picklist { list, .. }) => {
             picklists.get(*list).map(values_of)
         }
+        (Code::NumberUnclear, _) => {
+            Some("a number without marks between thousands, or a stated decimal mark".to_owned())
+        }
+        (Code::DecimalMark, Program::Decimal { way: Some(way), .. }) => Some(match way {
+            Way::Second => "a comma before the decimals, as in the column".to_owned(),
+            _ => "a point before the decimals, as in the column".to_owned(),
+        }),
         (Code::EmailBad, _) => Some("one address such as name@example.org".to_owned()),
         (
             Code::DecimalMark,

@@ -60,6 +60,7 @@ fn leaves_no_value(code: Code) -> bool {
         Code::IntegerBad
             | Code::DecimalBad
             | Code::DecimalMark
+            | Code::NumberUnclear
             | Code::BooleanBad
             | Code::DateBad
             | Code::DateImpossible

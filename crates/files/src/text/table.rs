@@ -16,6 +16,8 @@ use tidy_gate_core::schema::RecordSchema;
 
 /// So many bytes are looked at, unless they hold too few rows.
 const SAMPLE: usize = 256 << 10;
+/// So many of the first rows show how columns are written.
+const SHOWN: usize = 120;
 /// So many bytes are looked at for a stated row.
 const FARTHEST: usize = 64 << 20;
 
@@ -138,6 +140,7 @@ pub(super) fn open(
         let row = heading.map_or(1, |row| row.row.number);
         return Err(Error::NotTable { path: path.to_owned(), shape: Shape::Nul(row) });
     }
+    let data = rows.iter().filter(|row| row.number >= laid_out.first_row && row.filled() > 0);
     let (start, line) = beginning_of(&found, laid_out.first_row, bytes.len());
     let unclear = sheet.and_then(|sheet| sheet.unclear.clone());
     let template = sheet.and_then(|sheet| sheet.template.as_ref());
@@ -166,6 +169,7 @@ pub(super) fn open(
             seeks_total: options.last_row.is_none(),
             short_rows_are_blank: options.short_rows_are_blank || sheet.is_some(),
             sheet: sheet.map(|sheet| sheet.name.clone()),
+            sample: data.map(|row| row.cells.clone()).take(SHOWN).collect(),
             is_records: false,
         },
         heading_bytes: heading.and_then(|row| bytes.get(row.start..row.end)).unwrap_or_default().to_vec(),

@@ -13,8 +13,11 @@ const MOST_ROWS: usize = 6;
 /// The groups, in at most `room` lines (but never fewer than a few).
 pub(super) fn lines(report: &Report, width: usize, room: usize) -> Vec<String> {
     // How the file is laid out stands above.
-    let mut totals: Vec<&Total> =
-        report.totals.iter().filter(|total| total.code != Code::LayoutGuessed).collect();
+    let mut totals: Vec<&Total> = report
+        .totals
+        .iter()
+        .filter(|total| !matches!(total.code, Code::LayoutGuessed | Code::FormGuessed))
+        .collect();
     if totals.is_empty() {
         return Vec::new();
     }
