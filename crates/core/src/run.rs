@@ -407,15 +407,15 @@ fn settle_repeats<S: BlockSource>(
             source.again(&extent, &mut block)?;
             gate.confirm(&mut judge, &block, rows, &mut confirm);
         }
-        outcome.repeats = confirm.finish();
+        outcome.repeats = confirm.finish(|keyset| gate.is_near(keyset));
     }
     let passed = gate.passed().into_iter().flat_map(Repeats::by_keyset).map(|found| (found, Level::Warn));
-    for ((keyset, row), level) in outcome.repeats.by_keyset().map(|found| (found, Level::Stop)).chain(passed)
-    {
+    let repeats = outcome.repeats.by_keyset().map(|found| (found, gate.repeat_level(found.0)));
+    for ((keyset, row), level) in repeats.chain(passed) {
         let (column, code) = gate.repeat_column(keyset);
         outcome.tallies.count(column, code, level, row);
     }
-    for row in outcome.repeats.rows() {
+    for row in outcome.repeats.rows_of(|keyset| gate.repeat_holds(keyset)) {
         outcome.counts.held += u64::from(outcome.held.hold(row, outcome.extents.blocks()));
     }
     let mut kept = Vec::new();

@@ -168,6 +168,8 @@ fn every_code_is_found_where_it_is_and_not_on_a_sound_twin() {
         Code::ClearNotAllowed,
         Code::ColumnMisfit,
         Code::FormGuessed,
+        Code::KeyNearlyRepeated,
+        Code::RowRepeated,
         Code::NumberUnclear,
         Code::DecimalMark,
         Code::FieldOutOfScope,
@@ -252,4 +254,35 @@ fn advised_fields_warn_and_defaults_fill() {
     let report = folder.report("--ready ready.csv");
     assert_eq!((told(&report), &report["gate"]), (vec!["required-blank 3 B a".to_owned()], &"open".into()));
     assert_eq!(folder.read("ready.csv"), "k,a,d,absent\n1,x,true,survey\n2,,false,survey\n");
+}
+
+#[test]
+fn nearly_the_same_keys_and_repeated_rows_warn() {
+    let folder = Folder::new();
+    let schema = |key: &str| {
+        format!(
+            "format = 1\nrecord = \"t\"\n{key}[[field]]\nname = \"k\"\nkind = \"text\"\n[[field]]\nname = \"v\"\nkind = \"decimal\"\n"
+        )
+    };
+    let near = |row: u64| format!("key-nearly-repeated {row} A k");
+    for (keys, wanted) in [
+        ("HT-0042,ht- 42,HT-43", vec![near(2), near(3)]),
+        ("A 1,A01,b", vec![near(2), near(3)]),
+        ("100,1000,10", vec![]),
+        ("x,y,x", vec!["key-repeated 2 A k".to_owned(), "key-repeated 4 A k".to_owned()]),
+    ] {
+        let rows: String = keys.split(',').map(|key| format!("{key},1\n")).collect();
+        folder.write("r.record.toml", schema("key = [\"k\"]\n")).write("table.csv", format!("k,v\n{rows}"));
+        let report = folder.report("");
+        assert_eq!(told(&report), wanted, "{keys}");
+        let holds = wanted.iter().any(|told| told.starts_with("key-repeated"));
+        assert_eq!(report["counts"]["held"], if holds { 2 } else { 0 }, "{keys}");
+    }
+    folder.write("r.record.toml", schema("")).write("table.csv", "k,v\na,1.0\nb,\na,1\nb,\nc,2\n");
+    let report = folder.report("--ready ready.csv --held held.csv");
+    assert_eq!(
+        told(&report)[1..],
+        ["row-repeated 2 - -", "row-repeated 3 - -", "row-repeated 4 - -", "row-repeated 5 - -"]
+    );
+    assert_eq!((&report["gate"], folder.read("ready.csv").lines().count()), (&"open".into(), 6));
 }

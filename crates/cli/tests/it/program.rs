@@ -261,11 +261,13 @@ fn the_list_of_codes_goes_by_scope() {
      combination-not-permitted  stop  these values are not permitted together
 
     Keys
-     key-blank        stop  the key, or a part of it, is missing                 
-     key-repeated     stop  the same key stands in several rows                  
-     unique-repeated  stop  a combination that must not repeat stands in several 
-                            rows                                                 
-     key-none         note  the record has no key
+     key-blank            stop  the key, or a part of it, is missing         
+     key-repeated         stop  the same key stands in several rows          
+     unique-repeated      stop  a combination that must not repeat stands in 
+                                several rows                                 
+     key-none             note  the record has no key                        
+     key-nearly-repeated  warn  the key is nearly the same as another        
+     row-repeated         warn  the whole row stands more than once
 
     tidy-gate explain CODE tells why a finding matters and how to put it right.
     ");

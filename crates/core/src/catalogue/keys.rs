@@ -34,4 +34,23 @@ pub(super) const ENTRIES: &[Entry] = &[
         good: "key = [\"tag_no\"]",
         ..Entry::new(Code::KeyNone, Scope::Keys, Level::Note, "the record has no key")
     },
+    Entry {
+        why: "Two keys that differ in case, spaces or leading zeros alone are most likely one record written twice.",
+        remedy: "Write the key the same way in all rows, or correct the one that is wrong.",
+        bad: "HT-0042 and ht-42",
+        good: "HT-0042 and HT-0043",
+        ..Entry::new(
+            Code::KeyNearlyRepeated,
+            Scope::Keys,
+            Level::Warn,
+            "the key is nearly the same as another",
+        )
+    },
+    Entry {
+        why: "The record has no key, and this row is equal to another in every field: it would be loaded twice.",
+        remedy: "Delete the second one, unless both are meant.",
+        bad: "W07-MILL,Good,2026-03-09 in rows 12 and 40",
+        good: "W07-MILL,Good,2026-03-09 once",
+        ..Entry::new(Code::RowRepeated, Scope::Keys, Level::Warn, "the whole row stands more than once")
+    },
 ];

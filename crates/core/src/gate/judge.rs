@@ -2,7 +2,7 @@
 
 use super::cells::{BlankRun, Cells, text_of};
 use super::evidence::Votes;
-use super::keyset::{KeySet, KeyStore};
+use super::keyset::{KeySet, KeyStore, folded};
 use super::memo::{Memo, Told};
 use super::program::Given;
 use super::writing::{self, Cell, is_stored};
@@ -11,6 +11,7 @@ use crate::block::Block;
 use crate::catalogue::{Code, Level};
 use crate::finding::Finding;
 use crate::scan::{Dialect, MARK_STALE, mark_of, plain_text};
+use std::borrow::Cow;
 use xxhash_rust::xxh3::xxh3_64;
 
 /// Something noticed in a block: 16 bytes until somebody asks for words.
@@ -356,6 +357,7 @@ impl<'g> Judge<'g> {
             return;
         };
         if let [column] = keyset.columns.as_slice()
+            && !keyset.is_folded()
             && gate
                 .columns
                 .get(*column)
@@ -506,11 +508,18 @@ pub(super) fn values(
         let Ok(text) = text_of(raw, gate.table.dialect) else { return false };
         let text = text.trim();
         let Some(column) = gate.columns.get(column) else { return false };
-        if column.reading.is_blank(text) || column.reading.clears(text) {
+        let is_blank = column.reading.is_blank(text) || column.reading.clears(text);
+        if is_blank && !keyset.takes_blanks() {
             return false;
         }
         let given = Given { text, is_stored: is_stored(raw, gate.table.dialect) };
-        let Some(value) = column.program.standard(given, &gate.schema.picklists) else { return false };
+        let value = match column.program.standard(given, &gate.schema.picklists) {
+            _ if is_blank => Cow::Borrowed(""),
+            Some(value) if keyset.is_folded() => Cow::Owned(folded(&value)),
+            Some(value) => value,
+            None if keyset.takes_blanks() => Cow::Borrowed(text),
+            None => return false,
+        };
         if keyset.columns.len() > 1 {
             into.extend((value.len() as u64).to_le_bytes());
         }

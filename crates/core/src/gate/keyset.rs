@@ -1,7 +1,7 @@
 //! Combinations that must not repeat: the key and the `unique` ones. While rows go by, eight bytes a row
 //! are kept: hashes, which only suspect. Suspected rows are read again, and their values decide.
 
-use crate::catalogue::Code;
+use crate::catalogue::{Code, Level};
 use crate::schema::RecordSchema;
 use std::collections::HashMap;
 
@@ -12,18 +12,84 @@ pub(crate) struct KeySet {
     pub(crate) columns: Vec<usize>,
     pub(crate) fields: Vec<usize>,
     pub(crate) code: Code,
+    pub(crate) level: Level,
 }
 
-/// The combinations whose columns are all there.
-pub(super) fn keysets(schema: &RecordSchema, column_of: &[Option<usize>]) -> Vec<KeySet> {
+impl KeySet {
+    /// Whether values are compared with case, spaces and leading zeros aside.
+    pub(crate) fn is_folded(&self) -> bool {
+        self.code == Code::KeyNearlyRepeated
+    }
+
+    /// Whether blank parts count like any other value.
+    pub(crate) fn takes_blanks(&self) -> bool {
+        self.code == Code::RowRepeated
+    }
+}
+
+/// A value as near ones are compared: in lower case, without spaces and without zeros that lead digits.
+pub(crate) fn folded(value: &str) -> String {
+    let mut folded = String::with_capacity(value.len());
+    for c in value.chars().filter(|c| !c.is_whitespace()).flat_map(char::to_lowercase) {
+        folded.push(c);
+    }
+    let mut near = String::with_capacity(folded.len());
+    let mut is_leading = true;
+    let mut rest = folded.chars().peekable();
+    while let Some(c) = rest.next() {
+        let before_digit = rest.peek().is_some_and(char::is_ascii_digit);
+        if c == '0' && is_leading && before_digit {
+            continue;
+        }
+        is_leading = !c.is_ascii_digit();
+        near.push(c);
+    }
+    near
+}
+
+/// The combinations whose columns are all there. `varies` says whether a column's sound values can differ in case,
+/// spaces or leading zeros alone.
+pub(super) fn keysets(
+    schema: &RecordSchema,
+    column_of: &[Option<usize>],
+    varies: &dyn Fn(usize) -> bool,
+) -> Vec<KeySet> {
     let key = Some(&schema.key).filter(|key| !key.is_empty()).map(|key| (Code::KeyRepeated, key));
     let sets = key.into_iter().chain(schema.unique.iter().map(|unique| (Code::UniqueRepeated, unique)));
     sets.filter_map(|(code, fields)| {
         let columns =
             fields.iter().map(|field| column_of.get(*field).copied().flatten()).collect::<Option<_>>()?;
-        Some(KeySet { columns, fields: fields.clone(), code })
+        Some(KeySet { columns, fields: fields.clone(), code, level: Level::Stop })
     })
+    .chain(nearly(schema, column_of, varies))
     .collect()
+}
+
+/// Keys that are nearly the same; or, in a record without a key, whole rows that are.
+fn nearly(
+    schema: &RecordSchema,
+    column_of: &[Option<usize>],
+    varies: &dyn Fn(usize) -> bool,
+) -> Option<KeySet> {
+    let column = |field: &usize| column_of.get(*field).copied().flatten();
+    if schema.key.is_empty() {
+        let fields: Vec<usize> = (0..schema.fields.len()).filter(|field| column(field).is_some()).collect();
+        let columns: Vec<usize> = fields.iter().filter_map(column).collect();
+        return (columns.len() > 1).then_some(KeySet {
+            columns,
+            fields,
+            code: Code::RowRepeated,
+            level: Level::Warn,
+        });
+    }
+    let columns: Vec<usize> = schema.key.iter().map(column).collect::<Option<_>>()?;
+    let (code, fields) = (Code::KeyNearlyRepeated, schema.key.clone());
+    columns.iter().any(|column| varies(*column)).then_some(KeySet {
+        columns,
+        fields,
+        code,
+        level: Level::Warn,
+    })
 }
 
 const PARTITIONS: usize = 256;
@@ -261,6 +327,17 @@ impl Repeats {
         Self { groups: self.groups.clone(), rows }
     }
 
+    /// The rows of some combinations, once, ascending.
+    pub(crate) fn rows_of<'a>(
+        &'a self,
+        is_meant: impl Fn(usize) -> bool + 'a,
+    ) -> impl Iterator<Item = u64> + 'a {
+        let same = self.rows.chunk_by(|a, b| a.0 == b.0);
+        same.filter(move |found| found.iter().any(|found| is_meant(found.1)))
+            .filter_map(|same| same.first())
+            .map(|found| found.0)
+    }
+
     /// Every row that repeats or is repeated, once, ascending.
     pub fn rows(&self) -> impl Iterator<Item = u64> + '_ {
         self.rows.chunk_by(|a, b| a.0 == b.0).filter_map(|same| same.first()).map(|found| found.0)
@@ -310,9 +387,11 @@ impl Confirm {
         self.rows.push((row, keyset, group));
     }
 
-    pub(crate) fn finish(self) -> Repeats {
+    /// The confirmed repeats; of the combinations that `is_near` tells of, those whose values are not all the same.
+    pub(crate) fn finish(self, is_near: impl Fn(usize) -> bool) -> Repeats {
         let groups: Vec<_> = self.groups.into_iter().map(|group| group.0).collect();
-        let repeated = |group: usize| groups.get(group).is_some_and(|group| group.count > 1);
+        let is_meant = |group: &RepeatGroup| group.count > 1 && !(group.equal && is_near(group.keyset));
+        let repeated = |group: usize| groups.get(group).is_some_and(is_meant);
         let mut rows: Vec<_> = self.rows.into_iter().filter(|row| repeated(row.2)).collect();
         rows.sort_unstable();
         Repeats { groups, rows }
@@ -344,7 +423,7 @@ mod tests {
         for (row, value) in [(2, "a"), (3, "b"), (9, "a"), (12, "a")] {
             confirm.see(SuspectRow { row, keyset: 0, hash: 1 }, value.as_bytes(), u128::from(row == 12));
         }
-        let repeats = confirm.finish();
+        let repeats = confirm.finish(|_| false);
         assert_eq!(repeats.rows().collect::<Vec<_>>(), [2, 9, 12]);
         let group = repeats.of_row(9).next().unwrap();
         assert_eq!((group.rows.as_slice(), group.count, group.equal), (&[2, 9, 12][..], 3, false));

@@ -29,7 +29,12 @@ impl Gate {
             let Some(keyset) = self.keysets.get(suspect.keyset) else { continue };
             if row < cells.len() && judge::values(self, keyset, block, cells, row, &mut text) {
                 let (start, end) = cells.row(row);
-                confirm.see(suspect, &text, xxh3_128(block.buffer.get(start..end).unwrap_or_default()));
+                // Of nearly the same keys it counts whether they are the same, of others whether the rows are.
+                let whole = match keyset.is_folded() {
+                    true => xxh3_128(self.texts_as_they_are(block, cells, row, &keyset.columns).as_bytes()),
+                    false => xxh3_128(block.buffer.get(start..end).unwrap_or_default()),
+                };
+                confirm.see(suspect, &text, whole);
             }
         }
     }
@@ -58,7 +63,10 @@ impl Gate {
         for row in 0..cells.len() {
             let number = block.first_row + u64::from(cells.place(row));
             let passed = self.passed.iter().flat_map(|passed| passed.repeats.of_row(number));
-            let groups = repeats.of_row(number).map(|group| (group, Level::Stop));
+            let level = |group: &RepeatGroup| {
+                self.keysets.get(group.keyset).map_or(Level::Stop, |keyset| keyset.level)
+            };
+            let groups = repeats.of_row(number).map(|group| (group, self.told_level_of(group, level(group))));
             for (group, level) in groups.chain(passed.map(|group| (group, Level::Warn))) {
                 let Some(keyset) = self.keysets.get(group.keyset) else { continue };
                 let mut finding = Finding::new(keyset.code, level, self.repeat_message(group, level));
@@ -83,8 +91,56 @@ impl Gate {
         findings
     }
 
+    /// The level at which a repeat is told.
+    fn told_level_of(&self, group: &RepeatGroup, natural: Level) -> Level {
+        self.keysets.get(group.keyset).map_or(natural, |keyset| self.told_level(keyset.code, natural))
+    }
+
+    /// Whether the repeats of a combination hold their rows.
+    pub(crate) fn repeat_holds(&self, keyset: usize) -> bool {
+        self.repeat_level(keyset) == Level::Stop
+    }
+
+    /// The level of the repeats of a combination.
+    pub(crate) fn repeat_level(&self, keyset: usize) -> Level {
+        self.keysets.get(keyset).map_or(Level::Stop, |keyset| self.told_level(keyset.code, keyset.level))
+    }
+
+    /// Whether the values of a combination are compared nearly.
+    pub(crate) fn is_near(&self, keyset: usize) -> bool {
+        self.keysets.get(keyset).is_some_and(super::keyset::KeySet::is_folded)
+    }
+
+    /// The texts of some cells, trimmed, for comparing.
+    fn texts_as_they_are(
+        &self,
+        block: &Block,
+        cells: &super::cells::Cells,
+        row: usize,
+        columns: &[usize],
+    ) -> String {
+        let text = |column: &usize| {
+            let (start, end) = cells.cell(row, *column);
+            let raw = block.buffer.get(start..end).unwrap_or_default();
+            super::cells::text_of(raw, self.table.dialect)
+                .map(|text| text.trim().to_owned())
+                .unwrap_or_default()
+        };
+        columns.iter().map(text).collect::<Vec<_>>().join("\u{0}")
+    }
+
     fn repeat_message(&self, group: &RepeatGroup, level: Level) -> String {
         let keyset = self.keysets.get(group.keyset);
+        let count = super::grouped(group.count);
+        match keyset.map(|keyset| keyset.code) {
+            Some(Code::KeyNearlyRepeated) => {
+                return format!(
+                    "{count} rows have this key but for case, spaces or leading zeros; are they the same?"
+                );
+            }
+            Some(Code::RowRepeated) => return format!("the whole row stands in {count} rows"),
+            _ => {}
+        }
         let what = match keyset.map(|keyset| keyset.code) {
             Some(Code::UniqueRepeated) => "this combination".to_owned(),
             _ => "this key".to_owned(),
@@ -94,7 +150,6 @@ impl Gate {
         let columns =
             if letters.len() > 1 { format!(" (columns {})", letters.join(", ")) } else { String::new() };
         let equal = if group.equal { "the rows are equal throughout" } else { "the rows differ elsewhere" };
-        let count = super::grouped(group.count);
         match (level, self.settings.plan.stands) {
             (Level::Stop, _) => format!("{what}{columns} stands in {count} rows; {equal}"),
             (_, Stands::Last) => {

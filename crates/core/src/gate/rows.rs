@@ -141,7 +141,8 @@ impl<'g> RowsOf<'g> {
         let mut stops: Vec<_> =
             marks.into_iter().map(|mark| self.gate.describe(mark, block, cells, &mut lines)).collect();
         if !repeats.is_empty() {
-            stops.extend(self.gate.repeat_findings(&mut self.judge, block, repeats));
+            let repeats = self.gate.repeat_findings(&mut self.judge, block, repeats);
+            stops.extend(repeats.into_iter().filter(|finding| finding.level == Level::Stop));
             stops.sort_by_key(Finding::order);
         }
         stops
