@@ -178,3 +178,13 @@ old.write_row(0, 0, HEADINGS)
 old.write_row(1, 0, trees[0])
 old.hide()
 book.close()
+
+# Ward 9: sound rows under headings that somebody typed from memory.
+dice = random.Random(9)
+odd = ["Tree tag no", "Site", "Position", "Speces", "Girth", "Cond", "When seen", "E-mail", "Protected", "Surveyor"]
+picked = [TAG, SITE, POSITION, SPECIES_AT, GIRTH, CONDITION, INSPECTED, INSPECTOR, PROTECTED]
+lines = []
+for n in range(24):
+    row = tree(9_100 + n, 9, n)
+    lines.append([row[at] for at in picked] + [dice.choice(["JM", "AO", "KL"])])
+write("ward-9-survey.csv", [line(odd)] + [line(row) for row in lines])

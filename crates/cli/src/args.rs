@@ -363,7 +363,7 @@ pub(crate) struct TemplateArgs {
 
 const MATCH_EXAMPLES: &str = "\
 Examples, on the demo data (`tidy-gate demo` writes it):
-  tidy-gate match ward-7-survey.csv --record tree.record.toml
+  tidy-gate match ward-9-survey.csv --record tree.record.toml
   tidy-gate match ward-7-survey.csv --record tree.record.toml --leave-out Surveyor --save ward-7.plan.toml";
 
 #[derive(Debug, Args)]

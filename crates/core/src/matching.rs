@@ -135,7 +135,11 @@ pub fn proposals(gate: &Gate, contents: &Contents) -> Vec<(How, Vec<Proposal>)> 
                 _ => {}
             }
         }
-        found.sort_by(|a, b| b.0.total_cmp(&a.0).then(a.1.cmp(&b.1)));
+        // Of equals, what is needed comes first.
+        found.sort_by(|a, b| {
+            let needed = |found: &(f64, usize, How, String)| !gate.is_needed(found.1);
+            b.0.total_cmp(&a.0).then(needed(a).cmp(&needed(b))).then(a.1.cmp(&b.1))
+        });
         // Many fields that would do are no proposal.
         if found.iter().filter(|found| found.2 == How::Content).count() > MOST {
             found.retain(|found| found.2 != How::Content);

@@ -11,11 +11,12 @@ use clap::Parser;
 use std::path::Path;
 
 /// The demo's own files.
-const FILES: [(&str, &[u8]); 10] = [
+const FILES: [(&str, &[u8]); 11] = [
     ("tree.record.toml", include_bytes!("../../../../demo/tree.record.toml")),
     ("species.csv", include_bytes!("../../../../demo/species.csv")),
     ("ward-3-survey.csv", include_bytes!("../../../../demo/ward-3-survey.csv")),
     ("ward-7-survey.csv", include_bytes!("../../../../demo/ward-7-survey.csv")),
+    ("ward-9-survey.csv", include_bytes!("../../../../demo/ward-9-survey.csv")),
     ("ward-7.plan.toml", include_bytes!("../../../../demo/ward-7.plan.toml")),
     ("register.sql", include_bytes!("../../../../demo/register.sql")),
     ("tree-dictionary.csv", include_bytes!("../../../../demo/tree-dictionary.csv")),
@@ -33,7 +34,7 @@ pub(crate) fn run(args: &DemoArgs) -> anyhow::Result<Ended> {
     let file = |name: &str| args.folder.join(name).display().to_string();
     walk.say(&format!(
         "{}\n\nThe borough of Harrowmere keeps a register of its street trees. The folder {} now holds its\n\
-         record schema (tree.record.toml, with species.csv), three files that contractors sent, a plan for one\n\
+         record schema (tree.record.toml, with species.csv), four files that contractors sent, a plan for one\n\
          of them, and four descriptions of the register to draft from. All of it is invented.",
         paint("A walk through Tidy Gate", HEAD),
         args.folder.display(),
@@ -49,14 +50,14 @@ pub(crate) fn run(args: &DemoArgs) -> anyhow::Result<Ended> {
     )?;
     walk.step(3, "May it go through?", &["check", &faulty, "--record", &record])?;
     walk.step(4, "What does the most frequent stop mean?", &["explain", "unique-repeated"])?;
-    let plan = file("ward-7.plan.toml");
+    let (plan, odd) = (file("ward-7.plan.toml"), file("ward-9-survey.csv"));
     walk.step(
         5,
-        "The same contractor sends such a file every year; a plan keeps what was decided. Which column is which field?",
-        &["match", &faulty, "--plan", &plan],
+        "The headings of the file for ward 9 were typed from memory. Which column is which field?",
+        &["match", &odd, "--record", &record],
     )?;
-    let question = "The plan also says how its dates are written, so that nothing is guessed. The rows that may load\n   \
-                    are taken apart from those that go back.";
+    let question = "A plan keeps what was decided for the file of ward 7, which looks the same every year, and says how its\n   \
+                    dates are written. The rows that may load are taken apart from those that go back.";
     let outputs = ["--ready", &ready, "--held", &held, "--findings", &findings, "--force"];
     walk.step(6, question, &[&["check", &faulty, "--plan", &plan], &outputs[..]].concat())?;
     let book = file("ward-5-survey.xlsx");

@@ -322,7 +322,8 @@ fn the_demo_writes_its_world_walks_and_can_be_run_again() {
     let typed = ran.out.replace(" \\\n", " ");
     let shown: Vec<_> = typed.lines().filter_map(|line| line.trim().strip_prefix("tidy-gate ")).collect();
     assert!(shown.len() > 8, "{shown:?}");
-    for words in shown {
+    // Words are split at spaces, so a command with quoted words is tried elsewhere.
+    for words in shown.into_iter().filter(|words| !words.contains('\'')) {
         let words = words
             .replace(" --ready ready.csv", "")
             .replace(" --held held.csv", "")

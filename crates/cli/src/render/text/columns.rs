@@ -2,7 +2,7 @@
 
 use super::{counted, part};
 use crate::terminal::{CARE, FAINT, cut, paint, shown};
-use tidy_gate_core::headings::{How, loose};
+use tidy_gate_core::headings::{How, OWN_HEADINGS, loose};
 use tidy_gate_core::report::{ColumnReport, Report};
 
 /// The most lines for paired columns, and for the others.
@@ -73,12 +73,11 @@ fn flowing(paired: &[&ColumnReport], width: usize) -> Vec<String> {
 
 fn other(column: &ColumnReport, width: usize) -> String {
     if column.how == How::LeftOut {
-        return format!(
-            "   {} {}  {}",
-            column.letter,
-            cut(&column.heading, 30),
-            paint("left out: written by an earlier check", FAINT)
-        );
+        let why = match OWN_HEADINGS.contains(&column.heading.trim()) {
+            true => "left out: written by an earlier check",
+            false => "left out on purpose: the plan says so",
+        };
+        return format!("   {} {}  {}", column.letter, cut(&column.heading, 30), paint(why, FAINT));
     }
     let heading = if column.heading.is_empty() {
         "(no heading)".to_owned()

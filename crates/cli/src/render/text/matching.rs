@@ -105,7 +105,8 @@ fn columns_of(report: &MatchReport, width: usize) -> Vec<String> {
     };
     let letters = there.iter().map(|column| column.column.column.letter.len()).max().unwrap_or(1);
     let widest = there.iter().map(|column| columns(&heading(column))).max().unwrap_or(0);
-    let broadest = there.iter().map(|column| columns(&cut(&field(column), 30))).max().unwrap_or(0);
+    let sure = there.iter().filter(|column| why(column).0 != "?");
+    let broadest = sure.map(|column| columns(&cut(&field(column), 30))).max().unwrap_or(0);
     let reasons =
         there.iter().map(|column| columns(&why(column).1)).filter(|width| *width <= 28).max().unwrap_or(0);
     for column in &there {
@@ -116,31 +117,37 @@ fn columns_of(report: &MatchReport, width: usize) -> Vec<String> {
             _ => (paint(mark, FAINT), FAINT),
         };
         let start = format!(
-            " {}  {}  {mark} {}  ",
+            " {}  {}  {mark} ",
             paint(&padded(&column.column.column.letter, letters), FAINT),
             paint(&padded(&heading(column), widest), HEAD),
-            paint(&padded(&cut(&field(column), 30), broadest), style)
         );
-        let used = 1 + letters + 2 + widest + 2 + 2 + broadest + 2;
+        let used = 1 + letters + 2 + widest + 2 + 2;
+        let examples = column.column.examples.iter().map(|example| cut(example, 24));
+        let examples = examples.collect::<Vec<_>>().join(" · ");
+        let under = width.saturating_sub(letters + 4);
+        let indent = " ".repeat(letters + 3);
+        // What is only likely has its fields alone on its line, and why on the next.
+        if !column.column.column.proposals.is_empty() && column.column.column.field.is_none() {
+            lines.push(format!("{start}{}", paint(&cut(&field(column), width.saturating_sub(used)), style)));
+            let why = cut(&format!("{why}: "), under);
+            let rest = cut(&examples, under.saturating_sub(columns(&why)));
+            lines.push(format!("{indent}{why}{}", paint(&rest, VALUE)));
+            continue;
+        }
+        let start = format!("{start}{}  ", paint(&padded(&cut(&field(column), 30), broadest), style));
+        let used = used + broadest + 2;
         let profile = profile(column);
         let room = width.saturating_sub(used);
         let taken = columns(&why).max(reasons) + columns(&profile) + 3;
         let profile = if taken <= room { profile } else { String::new() };
         lines.push(format!("{start}{}  {}", padded(&cut(&why, room), reasons), paint(&profile, FAINT)));
-        if column.column.column.field.is_none() && column.column.column.how != How::LeftOut {
-            let examples: Vec<String> =
-                column.column.examples.iter().map(|example| cut(example, 24)).collect();
-            if !examples.is_empty() {
-                let indent = " ".repeat(letters + 3);
-                lines.push(format!(
-                    "{indent}{}",
-                    paint(&cut(&examples.join(" · "), width.saturating_sub(letters + 4)), VALUE)
-                ));
-            }
+        let left = column.column.column.field.is_none() && column.column.column.how != How::LeftOut;
+        if left && !examples.is_empty() {
+            lines.push(format!("{indent}{}", paint(&cut(&examples, under), VALUE)));
         }
         if let Some(misfit) = &column.misfit {
-            for line in textwrap::wrap(&shown(misfit), width.saturating_sub(letters + 4).max(20)) {
-                lines.push(format!("{}{}", " ".repeat(letters + 3), paint(&line, BAD)));
+            for line in textwrap::wrap(&shown(misfit), under.max(20)) {
+                lines.push(format!("{indent}{}", paint(&line, BAD)));
             }
         }
     }
@@ -169,13 +176,23 @@ fn fields(report: &MatchReport, width: usize) -> Vec<String> {
     };
     let mut lines = part("Fields without a column", &aside).to_vec();
     let widest = open.iter().map(|field| columns(&cut(&field.field, 28))).max().unwrap_or(0);
+    let likely = |field: &OpenField| {
+        let first = |column: &&MatchColumn| {
+            let proposal = column.column.column.proposals.first();
+            proposal.is_some_and(|proposal| proposal.field == field.field)
+        };
+        report.columns.iter().find(first).map(|column| &column.column.column.letter)
+    };
     for field in &needed {
         lines.push(format!(
             " {} {}  {}",
             paint("!", BAD),
             paint(&padded(&cut(&field.field, 28), widest), BAD),
             cut(
-                &format!("{}: a record cannot be loaded without it", field.label),
+                &match likely(field) {
+                    Some(letter) => format!("{}, likely in column {letter}", field.label),
+                    None => format!("{}: a record cannot be loaded without it", field.label),
+                },
                 width.saturating_sub(widest + 6)
             )
         ));
@@ -183,6 +200,7 @@ fn fields(report: &MatchReport, width: usize) -> Vec<String> {
     let shown_ones = if others.len() > MOST_FIELDS { MOST_FIELDS - 1 } else { others.len() };
     for field in others.iter().take(shown_ones) {
         let mut about = field.label.clone();
+        about.extend(likely(field).map(|letter| format!(", likely in column {letter}")));
         about.extend(field.default.iter().map(|default| format!(", filled with {default}")));
         if field.required == "advised" {
             about.push_str(", advised");
