@@ -279,7 +279,9 @@ fn fields(template: &Template, sheet: &mut Worksheet) -> Result<(), XlsxError> {
     sheet.set_landscape().set_print_fit_to_pages(1, 0);
     let head = Format::new().set_bold().set_border_bottom(FormatBorder::Thin);
     let cell = Format::new().set_text_wrap().set_align(FormatAlign::Top).set_num_format("@");
-    let widths = [24.0, 24.0, 20.0, 18.0, 40.0, 44.0, 22.0];
+    let examples = template.columns.iter().filter_map(|column| column.example.as_deref());
+    let longest = examples.map(|example| example.chars().count()).max().unwrap_or(0);
+    let widths = [24.0, 24.0, 20.0, 18.0, 40.0, 44.0, (longest as f64 + 3.0).clamp(16.0, 40.0)];
     let titles = ["Heading", "Field", "Kind", "Needed", "Limits", "Help", "Example"];
     for (column, (title, width)) in (0_u16..).zip(titles.into_iter().zip(widths)) {
         sheet.set_column_width(column, width)?;
@@ -296,6 +298,7 @@ fn fields(template: &Template, sheet: &mut Worksheet) -> Result<(), XlsxError> {
             (limits.as_str(), widths[4]),
             (column.help.as_str(), widths[5]),
             (column.heading.as_str(), widths[0]),
+            (example, widths[6]),
         ]
         .map(|(text, width)| lines(text, width))
         .into_iter()

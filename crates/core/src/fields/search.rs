@@ -30,7 +30,12 @@ pub fn search(schema: &RecordSchema, words: &[String]) -> Vec<Hit> {
     hits.sort_by_key(|hit| (std::cmp::Reverse(hit.score), hit.field));
     // Where something fits well, what is only like it is no answer.
     let best = hits.first().map_or(0, |hit| hit.score);
-    hits.retain(|hit| best < 60 || hit.score >= 25);
+    let least = match best {
+        0..60 => 0,
+        60..100 => 25,
+        _ => 50,
+    };
+    hits.retain(|hit| hit.score >= least);
     hits
 }
 
