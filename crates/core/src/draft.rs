@@ -41,6 +41,8 @@ pub struct Draft {
     pub fields: Vec<DraftField>,
     /// The picklists.
     pub picklists: Vec<DraftList>,
+    /// The rules of a row.
+    pub rules: Vec<DraftRule>,
     /// What was there and not understood, or cannot be said in a record schema.
     pub not_understood: Vec<String>,
     /// How the file is laid out that the source describes, as the text of a plan.
@@ -115,6 +117,15 @@ pub struct DraftList {
     pub remarks: Vec<String>,
 }
 
+/// A rule in the making.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct DraftRule {
+    /// Its name.
+    pub name: String,
+    /// The condition that every row must meet.
+    pub must: String,
+}
+
 /// Why nothing could be drafted.
 #[derive(Debug, Clone, PartialEq, Eq, Error)]
 pub enum DraftFault {
@@ -176,6 +187,10 @@ impl Draft {
         let mut seen: Vec<String> = Vec::new();
         let mut labels: Vec<String> = Vec::new();
         for field in &mut self.fields {
+            if field.name.trim().is_empty() {
+                field.name = "field".to_owned();
+                field.remarks.push("LOOK: it has no name there".to_owned());
+            }
             let loose = crate::headings::loose(&field.name);
             if seen.contains(&loose) {
                 let taken: Vec<&str> = seen.iter().map(String::as_str).collect();

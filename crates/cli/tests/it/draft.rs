@@ -130,8 +130,9 @@ fn descriptions_of_other_systems_are_drafted() {
                 "default = \"false\"",
                 "help = \"The number on the aluminium tag.\"",
                 "# the target computes it as girth_cm * height_m / 40",
+                "[[rule]]\nname = \"removal after inspection\"\nmust = \"removal_due >= inspected_on\"",
             ],
-            &["outline: the type geometry", "CHECK (removal_due >= inspected_on)"],
+            &["outline: the type geometry"],
         ),
         (
             "tree-dictionary.csv",

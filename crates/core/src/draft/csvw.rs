@@ -1,11 +1,16 @@
 //! From W3C "Metadata Vocabulary for Tabular Data" (CSVW): a table, its columns, and its dialect as a plan.
 
+use super::write::quoted;
 use super::{Draft, DraftFault, DraftField, DraftRequired, names};
-use crate::plan::{ColumnName, PlanEdit};
+use crate::plan::{ColumnName, PlanEdit, PlanText};
 use crate::schema::raw::KindName;
+use crate::schema::{NoLists, RecordSchema};
 use serde_json::{Map, Value};
 
 type Object = Map<String, Value>;
+
+/// No file begins further down.
+const MOST_ROWS: u64 = 1 << 40;
 
 /// The table of this name, or the only one.
 ///
@@ -42,7 +47,7 @@ pub fn from_csvw(text: &str, name: Option<&str>, stem: &str) -> Result<Draft, Dr
             return Err(DraftFault::Several(several.iter().map(|table| called(table)).collect()));
         }
     };
-    let mut reader = Reader { draft: Draft::default(), table, plan: PlanText::default() };
+    let mut reader = Reader { draft: Draft::default(), table, plan: DialectPlan::default() };
     reader.draft.record = names::plain(&called(table));
     reader.draft.label =
         ["dc:title", "dcterms:title", "rdfs:label"].iter().find_map(|key| natural(table.get(*key)?));
@@ -82,12 +87,12 @@ fn all_natural(value: &Value) -> Vec<String> {
 struct Reader<'a> {
     draft: Draft,
     table: &'a Object,
-    plan: PlanText,
+    plan: DialectPlan,
 }
 
 /// What the metadata says of how the file is read.
 #[derive(Debug, Default)]
-struct PlanText {
+struct DialectPlan {
     file: Vec<String>,
     read: Vec<String>,
     fields: Vec<(String, Vec<String>)>,
@@ -167,8 +172,26 @@ impl Reader<'_> {
         }
         self.dialect();
         self.plan.share(self.draft.fields.len());
-        self.draft.plan = self.plan.text(&self.draft.record);
         self.draft.settle();
+        self.draft.plan = self.plan.text(&self.draft.record).and_then(|plan| self.permitted(plan));
+    }
+
+    /// The plan without the lines that a plan may not have: a dialect can hold anything.
+    fn permitted(&mut self, mut plan: String) -> Option<String> {
+        let schema = RecordSchema::read(&self.draft.to_toml(), &mut NoLists).ok()?;
+        loop {
+            let Err(faults) = PlanText::read(&plan).against(&schema) else { return Some(plan) };
+            let fault = faults.first()?;
+            let start = plan.get(..fault.span.start)?.rfind('\n').map_or(0, |end| end + 1);
+            let end = plan.get(start..)?.find('\n').map_or(plan.len(), |end| start + end + 1);
+            let line = plan[start..end].trim();
+            self.draft.not_understood.push(format!("the dialect's {line}: {}", fault.message));
+            // What has no value of its own cannot be left out alone.
+            if !line.contains('=') || line.starts_with("format") || line.starts_with("record") {
+                return None;
+            }
+            plan.replace_range(start..end, "");
+        }
     }
 
     fn column(&mut self, number: usize, column: &Object) {
@@ -204,7 +227,7 @@ impl Reader<'_> {
         let nulls = column.get("null").map(all_natural).unwrap_or_default();
         let nulls: Vec<String> = nulls.into_iter().filter(|null| !null.is_empty()).collect();
         if !nulls.is_empty() {
-            let words: Vec<String> = nulls.iter().map(|null| format!("{null:?}")).collect();
+            let words: Vec<String> = nulls.iter().map(|null| quoted(null)).collect();
             self.plan.of(&name, format!("blank = [{}]", words.join(", ")));
         }
         self.draft.fields.push(field);
@@ -270,7 +293,7 @@ impl Reader<'_> {
                 let mark = |key: &str| numbers.get(key).and_then(Value::as_str);
                 for (key, ours) in [("decimalChar", "decimal_mark"), ("groupChar", "group_mark")] {
                     if let Some(mark) = mark(key) {
-                        self.plan.of(&field.name, format!("{ours} = {mark:?}"));
+                        self.plan.of(&field.name, format!("{ours} = {}", quoted(mark)));
                     }
                 }
                 if let Some(pattern) = mark("pattern") {
@@ -290,8 +313,8 @@ impl Reader<'_> {
             },
             KindName::Boolean => {
                 if let Some((yes, no)) = format.split_once('|').filter(|pair| *pair != ("true", "false")) {
-                    self.plan.of(&field.name, format!("true = [{yes:?}]"));
-                    self.plan.of(&field.name, format!("false = [{no:?}]"));
+                    self.plan.of(&field.name, format!("true = [{}]", quoted(yes)));
+                    self.plan.of(&field.name, format!("false = [{}]", quoted(no)));
                 }
             }
             KindName::Text => match alternatives(format) {
@@ -311,13 +334,13 @@ impl Reader<'_> {
     fn dialect(&mut self) {
         let Some(dialect) = self.table.get("dialect").and_then(Value::as_object) else { return };
         let text = |key: &str| dialect.get(key).and_then(Value::as_str);
-        let number = |key: &str| dialect.get(key).and_then(Value::as_u64);
+        let number = |key: &str| dialect.get(key).and_then(Value::as_u64).map(|rows| rows.min(MOST_ROWS));
         let truth = |key: &str| dialect.get(key).and_then(Value::as_bool);
         if let Some(delimiter) = text("delimiter").filter(|delimiter| *delimiter != ",") {
-            self.plan.file.push(format!("delimiter = {delimiter:?}"));
+            self.plan.file.push(format!("delimiter = {}", quoted(delimiter)));
         }
         if let Some(encoding) = text("encoding").filter(|encoding| !encoding.eq_ignore_ascii_case("utf-8")) {
-            self.plan.file.push(format!("encoding = {:?}", encoding.to_lowercase()));
+            self.plan.file.push(format!("encoding = {}", quoted(&encoding.to_lowercase())));
         }
         let skipped = number("skipRows").unwrap_or(0);
         let headings = number("headerRowCount").unwrap_or(u64::from(truth("header") != Some(false)));
@@ -365,7 +388,7 @@ impl Reader<'_> {
     }
 }
 
-impl PlanText {
+impl DialectPlan {
     fn of(&mut self, field: &str, line: String) {
         match self.fields.iter_mut().find(|known| known.0 == field) {
             Some(known) => known.1.push(line),
@@ -402,7 +425,7 @@ impl PlanText {
         for (field, lines) in &self.fields {
             let is_plain =
                 field.bytes().all(|byte| byte.is_ascii_alphanumeric() || byte == b'_' || byte == b'-');
-            let key = if is_plain { field.clone() } else { format!("{field:?}") };
+            let key = if is_plain { field.clone() } else { quoted(field) };
             text.push_str(&format!("\n[read.fields.{key}]\n{}\n", lines.join("\n")));
         }
         crate::plan::edited(&text, &self.edit).ok()

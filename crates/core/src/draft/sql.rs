@@ -4,8 +4,10 @@
 mod checks;
 mod statements;
 
-use super::{Draft, DraftFault, DraftField, DraftRequired, names, types};
+use super::{Draft, DraftFault, DraftField, DraftRequired, DraftRule, names, types};
+use crate::condition;
 use crate::schema::raw::KindName;
+use crate::schema::{NoLists, RecordSchema};
 use sqlparser::ast::{
     AlterTableOperation, ColumnDef, ColumnOption, CommentObject, CreateTable, DataType, Expr, GeneratedAs,
     Ident, IndexColumn, ObjectName, ObjectNamePart, Statement, TableConstraint,
@@ -44,8 +46,7 @@ pub fn from_sql(text: &str, table: Option<&str>) -> Result<Draft, DraftFault> {
             .copied()
             .ok_or_else(|| DraftFault::NoTable(wanted.to_owned()))?,
     };
-    let mut reader =
-        Reader { draft: Draft::default(), enums: enums(&found.statements), generated: Vec::new() };
+    let mut reader = Reader { enums: enums(&found.statements), ..Reader::default() };
     reader.draft.record = names::plain(&last(&chosen.name));
     reader.draft.label = Some(last(&chosen.name)).filter(|name| *name != reader.draft.record);
     reader.draft.remarks.push(format!("Drafted from the SQL table {}.", chosen.name));
@@ -63,12 +64,15 @@ pub fn from_sql(text: &str, table: Option<&str>) -> Result<Draft, DraftFault> {
     Ok(reader.draft)
 }
 
+#[derive(Default)]
 struct Reader {
     draft: Draft,
     /// Enumerated types: name and values.
     enums: Vec<(String, Vec<String>)>,
     /// Columns whose values the target makes.
     generated: Vec<String>,
+    /// Checks that are more than a limit of one column.
+    conditions: Vec<DraftRule>,
 }
 
 /// The last part of a name: the table without its schema.
@@ -122,7 +126,7 @@ impl Reader {
                 ColumnOption::PrimaryKey(_) => self.draft.key.push(name.clone()),
                 ColumnOption::Unique(_) => self.draft.unique.push(vec![name.clone()]),
                 ColumnOption::ForeignKey(to) => self.reference(&name, &last(&to.foreign_table)),
-                ColumnOption::Check(check) => self.check(&check.expr),
+                ColumnOption::Check(check) => self.check(check.name.as_ref(), &check.expr),
                 ColumnOption::Comment(comment) => self.set_help(&name, comment),
                 ColumnOption::Generated { generated_as, generation_expr, .. } => {
                     let is_always = !matches!(generated_as, GeneratedAs::ByDefault);
@@ -249,7 +253,7 @@ impl Reader {
                 [one] => self.reference(one, &last(&foreign.foreign_table)),
                 _ => self.draft.not_understood.push(constraint.to_string()),
             },
-            TableConstraint::Check(check) => self.check(&check.expr),
+            TableConstraint::Check(check) => self.check(check.name.as_ref(), &check.expr),
             other => {
                 let text = other.to_string();
                 // An index for speed says nothing of values.
@@ -311,7 +315,7 @@ impl Reader {
         }
     }
 
-    fn check(&mut self, expr: &Expr) {
+    fn check(&mut self, name: Option<&Ident>, expr: &Expr) {
         for part in checks::conjuncts(expr) {
             if let Some((column, rules)) = checks::between(part)
                 && self.field(&column).is_some()
@@ -321,7 +325,28 @@ impl Reader {
             }
             match checks::read(part) {
                 Some((column, rule)) if self.field(&column).is_some() => self.apply(&column, rule),
-                _ => self.draft.not_understood.push(format!("CHECK ({part})")),
+                _ => {
+                    let must = part.to_string();
+                    let name = name.map_or_else(|| must.clone(), |name| name.value.replace('_', " "));
+                    self.conditions.push(DraftRule { name, must });
+                }
+            }
+        }
+    }
+
+    /// What a check says of several columns becomes a rule where the language of conditions has it.
+    fn rules(&mut self) {
+        let schema = RecordSchema::read(&self.draft.to_toml(), &mut NoLists).ok();
+        for mut rule in std::mem::take(&mut self.conditions) {
+            match schema.as_ref().map(|schema| condition::parse(&rule.must, schema)) {
+                Some(Ok(_)) => {
+                    // Parts of one constraint share its name.
+                    if self.draft.rules.iter().any(|other| other.name == rule.name) {
+                        rule.name = format!("{}: {}", rule.name, rule.must);
+                    }
+                    self.draft.rules.push(rule);
+                }
+                _ => self.draft.not_understood.push(format!("CHECK ({})", rule.must)),
             }
         }
     }
@@ -388,6 +413,7 @@ impl Reader {
             self.draft.key = other.unwrap_or_default();
         }
         self.draft.settle();
+        self.rules();
     }
 }
 

@@ -102,3 +102,34 @@ fn cell() -> impl Strategy<Value = String> {
     ]
     .prop_map(|text| text.replace(['\t', '\n', '\r', '"'], "_"))
 }
+
+/// A dialect can hold what a plan may not; the rest of it stays.
+#[test]
+fn what_a_plan_may_not_say_of_a_dialect_is_told() {
+    let text = r#"{"url": "t.csv",
+        "dialect": {"encoding": "no-such-thing", "delimiter": "ab\u0001", "skipRows": 18446744073709551615},
+        "tableSchema": {"columns": [
+            {"name": "a", "null": ["-"], "datatype": {"base": "decimal", "format": {"decimalChar": "x"}}},
+            {"name": "b", "datatype": {"base": "boolean", "format": "Y|Y"}}]}}"#;
+    let draft = from_csvw(text, None, "t").unwrap();
+    assert_eq!(draft.not_understood.len(), 5, "{:?}", draft.not_understood);
+    assert!(draft.plan.as_ref().unwrap().contains("blank = [\"-\"]"));
+    readable(Ok(draft)).unwrap();
+}
+
+/// Checks between columns become rules; what the language of conditions has not is told.
+#[test]
+fn checks_between_columns_become_rules() {
+    let text = "CREATE TABLE visit (code VARCHAR(8) PRIMARY KEY, begins DATE, ends DATE, cost DECIMAL(8,2), \
+        CONSTRAINT ends_late CHECK (begins IS NULL OR ends >= begins), CHECK (ends IS NULL OR cost > 0), \
+        CHECK (cost IS NULL OR (cost IS NOT NULL AND cost <= 9)), \
+        CHECK (known_to(code, cost)));";
+    let draft = from_sql(text, None).unwrap();
+    let rules: Vec<_> = draft.rules.iter().map(|rule| (rule.name.as_str(), rule.must.as_str())).collect();
+    let plain = "ends IS NULL OR cost > 0";
+    assert_eq!(rules, [("ends late", "begins IS NULL OR ends >= begins"), (plain, plain)]);
+    assert_eq!(draft.not_understood, ["CHECK (known_to(code, cost))"]);
+    let cost = draft.fields.iter().find(|field| field.name == "cost").unwrap();
+    assert_eq!((cost.required, &cost.range), (DraftRequired::No, &(None, Some("9".to_owned()))));
+    readable(Ok(draft)).unwrap();
+}

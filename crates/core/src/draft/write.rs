@@ -5,7 +5,7 @@ use crate::schema::raw::KindName;
 use toml_edit::Value;
 
 /// A text as TOML writes it.
-fn quoted(text: &str) -> String {
+pub(super) fn quoted(text: &str) -> String {
     // A value on one line, whatever the text holds.
     let value = Value::from(text).to_string();
     if value.starts_with("\"\"\"") || value.starts_with('\'') {
@@ -84,6 +84,10 @@ pub(super) fn toml(draft: &Draft) -> String {
     }
     for one in &draft.picklists {
         picklist(one, &mut text);
+    }
+    for rule in &draft.rules {
+        let (name, must) = (quoted(&rule.name), quoted(&rule.must));
+        text.push_str(&format!("\n[[rule]]\nname = {name}\nmust = {must}\n"));
     }
     text
 }

@@ -14,15 +14,18 @@ pub(crate) fn summary(draft: &Draft, written: &[PathBuf], width: usize) -> Strin
         [] => "no key yet".to_owned(),
         key => format!("key {}", key.join(", ")),
     };
-    let lists = draft.picklists.len() as u64;
-    let lists =
-        if lists == 0 { String::new() } else { format!(", {}", counted(lists, "picklist", "picklists")) };
+    let further = |count: usize, one: &str, several: &str| match count as u64 {
+        0 => String::new(),
+        count => format!(", {}", counted(count, one, several)),
+    };
+    let lists = further(draft.picklists.len(), "picklist", "picklists");
+    let rules = further(draft.rules.len(), "rule", "rules");
     let mut lines = vec![
         String::new(),
         format!(
             " {}  {}",
             paint(&shown(&draft.record), HEAD),
-            shown(&format!("{}{lists}, {key}", counted(draft.fields.len() as u64, "field", "fields")))
+            shown(&format!("{}{lists}{rules}, {key}", counted(draft.fields.len() as u64, "field", "fields")))
         ),
     ];
     for line in draft.remarks.iter().chain(&draft.key_remarks) {

@@ -25,18 +25,25 @@ pub(super) fn conjuncts(expr: &Expr) -> Vec<&Expr> {
             all.extend(conjuncts(right));
             all
         }
-        Expr::BinaryOp { left, op: BinaryOperator::Or, right } => match (is_null(left), is_null(right)) {
-            (true, false) => conjuncts(right),
-            (false, true) => conjuncts(left),
-            _ => vec![expr],
-        },
+        Expr::BinaryOp { left, op: BinaryOperator::Or, right } => {
+            let sides = [(left, right), (right, left)];
+            sides.into_iter().find_map(|(null, other)| beside_null(null, other)).unwrap_or_else(|| vec![expr])
+        }
         // Both ends of it, as one.
         _ => vec![expr],
     }
 }
 
-fn is_null(expr: &Expr) -> bool {
-    matches!(bare(expr), Expr::IsNull(_))
+/// What is asked of a column when it is filled: conditions of that column alone let a NULL pass anyhow.
+fn beside_null<'a>(null: &Expr, other: &'a Expr) -> Option<Vec<&'a Expr>> {
+    let Expr::IsNull(inner) = bare(null) else { return None };
+    let null = column(inner)?;
+    let mut parts = conjuncts(other);
+    parts.retain(
+        |part| !matches!(bare(part), Expr::IsNotNull(inner) if column(inner).as_ref() == Some(&null)),
+    );
+    let of = |part: &Expr| between(part).map(|found| found.0).or_else(|| read(part).map(|found| found.0));
+    parts.iter().all(|part| of(part).as_ref() == Some(&null)).then_some(parts)
 }
 
 /// Without brackets and casts.
