@@ -11,6 +11,7 @@ use crate::value::{Date, TimeOfDay};
 use regex_automata::meta::Regex;
 use rust_decimal::Decimal;
 use std::borrow::Cow;
+use std::cmp::Ordering;
 
 /// A condition, ready to be asked of rows.
 #[derive(Debug, Clone)]
@@ -105,6 +106,31 @@ pub(crate) enum Order {
     AtMost,
     More,
     AtLeast,
+}
+
+impl Order {
+    /// Whether it holds of two values in this order.
+    pub(crate) fn holds(self, ordering: Ordering) -> bool {
+        match self {
+            Self::Equal => ordering.is_eq(),
+            Self::Different => ordering.is_ne(),
+            Self::Less => ordering.is_lt(),
+            Self::AtMost => ordering.is_le(),
+            Self::More => ordering.is_gt(),
+            Self::AtLeast => ordering.is_ge(),
+        }
+    }
+
+    /// The same with its sides exchanged.
+    pub(crate) const fn turned(self) -> Self {
+        match self {
+            Self::Equal | Self::Different => self,
+            Self::Less => Self::More,
+            Self::AtMost => Self::AtLeast,
+            Self::More => Self::Less,
+            Self::AtLeast => Self::AtMost,
+        }
+    }
 }
 
 /// An operation on numbers, or on days.

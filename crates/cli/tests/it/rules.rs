@@ -190,3 +190,69 @@ fn a_rule_judges_alike_on_any_number_of_threads() {
     assert_eq!(one["totals"][0]["count"], 20_000 / 28 * 13, "{}", one["totals"]);
     assert_eq!(one["totals"][1]["count"], 400);
 }
+
+/// Conditions that the bytes of cells decide give what the same conditions give the long way round.
+#[test]
+fn quick_conditions_judge_as_their_plain_twins() {
+    let pairs = [
+        ("n > 5", "n + 0 > 5"),
+        ("7 <= d", "7 <= d + 0"),
+        ("d = 1.5", "d + 0 = 1.5"),
+        ("d <> 99", "d + 0 <> 99"),
+        ("n < 8 AND d < 2.25", "n + 0 < 8 AND d + 0 < 2.25"),
+        ("begins < ends", "NOT (begins >= ends)"),
+        ("state = 'D'", "UPPER(state) = 'D'"),
+        ("state = 'D' AND n >= 0", "UPPER(state) = 'D' AND n + 0 >= 0"),
+    ];
+    let mut schema = "format = 1\nrecord = \"r\"\nkey = [\"k\"]\n".to_owned();
+    for (name, kind) in
+        [("k", "text"), ("n", "integer"), ("d", "decimal"), ("begins", "date"), ("ends", "date")]
+    {
+        schema.push_str(&format!("[[field]]\nname = \"{name}\"\nkind = \"{kind}\"\n"));
+    }
+    schema.push_str("[[field]]\nname = \"state\"\nkind = \"picklist\"\npicklist = \"state\"\n");
+    schema.push_str("[picklist.state]\nvalues = [{ code = \"D\", label = \"Dead\" }, { code = \"G\" }]\n");
+    for (number, (quick, plain)) in pairs.iter().enumerate() {
+        for (name, must) in [("quick", quick), ("plain", plain)] {
+            schema.push_str(&format!(
+                "[[rule]]\nname = \"{name} {number}\"\nmust = \"{must}\"\nlevel = \"warn\"\n"
+            ));
+        }
+    }
+    let numbers =
+        ["", "5", "6", "-3", "+7", "007", "7.0", "7.50", "1.5", "01.50", " 8", "99", "2.25", "x", "(4)"];
+    let days = ["", "2020-02-01", "2020-02-02", "1900-01-01", "2020-2-1", "2020-02-31", "1 Feb 2020"];
+    let states = ["D", "d", "Dead", "G", "", "Z", " D"];
+    let mut rows = "k,n,d,begins,ends,state\n".to_owned();
+    for row in 0..600 {
+        let of = |from: &[&str], step: usize| from[row * step / 7 % from.len()].to_owned();
+        let [n, d, begins] = [of(&numbers, 7), of(&numbers, 11), of(&days, 13)];
+        rows.push_str(&format!("k{row},{n},\"{d}\",{begins},{},{}\n", of(&days, 3), of(&states, 5)));
+    }
+    for plan in ["", "[read]\nblank = [\"99\", \"1900-01-01\", \"Dead\"]\n"] {
+        let folder = Folder::new();
+        folder.write("r.record.toml", &schema);
+        folder.write("p.plan.toml", format!("format = 1\nrecord = \"r.record.toml\"\n{plan}"));
+        for rows in [rows.clone(), rows.replace('"', "")] {
+            folder.write("table.csv", rows);
+            let ran = folder.run("check table.csv --plan p.plan.toml --findings f.csv --force");
+            assert!(ran.code < 2, "{}", ran.err);
+            let found = std::fs::read_to_string(folder.path("f.csv")).unwrap();
+            for number in 0..pairs.len() {
+                let rows_of = |name: &str| {
+                    let name = format!("{name} {number}");
+                    let lines =
+                        found.lines().filter(|line| line.contains("rule-broken") && line.contains(&name));
+                    lines
+                        .map(|line| {
+                            line.split(',').find(|cell| cell.parse::<u64>().is_ok()).unwrap().to_owned()
+                        })
+                        .collect::<Vec<_>>()
+                };
+                let quick = rows_of("quick");
+                assert!(!quick.is_empty() || !plan.is_empty(), "{number}: {found}");
+                assert_eq!(quick, rows_of("plain"), "{:?} with {plan}", pairs[number]);
+            }
+        }
+    }
+}

@@ -1,6 +1,6 @@
 //! Asking a condition of a row, with the three truths of SQL: true, false, unknown.
 
-use super::{Arithmetic, Condition, Function, Node, Order, Scalar};
+use super::{Arithmetic, Condition, Function, Node, Scalar};
 use crate::value::Date;
 use rust_decimal::Decimal;
 use std::borrow::Cow;
@@ -82,27 +82,26 @@ fn value<'a, C: Cells>(node: &'a Node, row: &'a C) -> Option<Scalar<'a>> {
 
 fn truth<C: Cells>(node: &Node, row: &C) -> Option<bool> {
     match node {
-        Node::And(left, right) => match (truth(left, row), truth(right, row)) {
-            (Some(false), _) | (_, Some(false)) => Some(false),
-            (Some(true), Some(true)) => Some(true),
-            _ => None,
+        Node::And(left, right) => match truth(left, row) {
+            Some(false) => Some(false),
+            left => match (left, truth(right, row)) {
+                (_, Some(false)) => Some(false),
+                (Some(true), right) => right,
+                _ => None,
+            },
         },
-        Node::Or(left, right) => match (truth(left, row), truth(right, row)) {
-            (Some(true), _) | (_, Some(true)) => Some(true),
-            (Some(false), Some(false)) => Some(false),
-            _ => None,
+        Node::Or(left, right) => match truth(left, row) {
+            Some(true) => Some(true),
+            left => match (left, truth(right, row)) {
+                (_, Some(true)) => Some(true),
+                (Some(false), right) => right,
+                _ => None,
+            },
         },
         Node::Not(inner) => truth(inner, row).map(|truth| !truth),
         Node::Compare(order, left, right) => {
             let ordering = compared(&value(left, row)?, &value(right, row)?)?;
-            Some(match order {
-                Order::Equal => ordering == Ordering::Equal,
-                Order::Different => ordering != Ordering::Equal,
-                Order::Less => ordering == Ordering::Less,
-                Order::AtMost => ordering != Ordering::Greater,
-                Order::More => ordering == Ordering::Greater,
-                Order::AtLeast => ordering != Ordering::Less,
-            })
+            Some(order.holds(ordering))
         }
         Node::IsNull(inner, negated) => {
             let is_null = match &**inner {

@@ -3,6 +3,7 @@
 use super::Gate;
 use super::cells::{Cells, text_of};
 use super::describe::LineCounter;
+use super::evidence::Way;
 use super::judge::Mark;
 use super::program::{Given, Program};
 use super::wordset::WordSet;
@@ -14,6 +15,7 @@ use crate::finding::{Finding, MASK};
 use crate::plan::Reading;
 use crate::schema::{Asks, Combination, Rule, Together};
 use crate::value::Date;
+use rust_decimal::Decimal;
 use std::borrow::Cow;
 
 /// The rules of a gate, ready.
@@ -42,6 +44,54 @@ enum Quick {
     Code { column: usize, meant: WordSet, known: WordSet },
     /// One ISO day is compared with another.
     Days { columns: [usize; 2], order: Order },
+    /// A number of plain digits is compared with a bound; `points` where a point begins its decimals.
+    Number { column: usize, order: Order, bound: Scaled, points: bool },
+    /// All of them hold.
+    All(Vec<Quick>),
+}
+
+/// A number as a whole number of its last digit, and how many digits stand behind the point: few enough that two of
+/// them can be compared without loss.
+#[derive(Debug, Clone, Copy)]
+struct Scaled {
+    digits: i64,
+    scale: u32,
+}
+
+impl Scaled {
+    /// No more digits fit, behind the point or as a whole.
+    const MOST: usize = 18;
+
+    fn of(number: Decimal) -> Option<Self> {
+        let digits = i64::try_from(number.mantissa()).ok()?;
+        (number.scale() as usize <= Self::MOST).then_some(Self { digits, scale: number.scale() })
+    }
+
+    /// A cell of digits alone, with a minus before them and a point among them at most.
+    fn read(raw: &[u8], points: bool) -> Option<Self> {
+        let (is_negative, raw) = raw.strip_prefix(b"-").map_or((false, raw), |raw| (true, raw));
+        let (mut digits, mut behind) = (0_i64, None);
+        if raw.len() > Self::MOST || !raw.first()?.is_ascii_digit() || !raw.last()?.is_ascii_digit() {
+            return None;
+        }
+        for byte in raw {
+            match byte {
+                b'0'..=b'9' => {
+                    digits = digits * 10 + i64::from(byte - b'0');
+                    behind = behind.map(|behind| behind + 1);
+                }
+                b'.' if points && behind.is_none() => behind = Some(0),
+                _ => return None,
+            }
+        }
+        Some(Self { digits: if is_negative { -digits } else { digits }, scale: behind.unwrap_or(0) })
+    }
+
+    fn cmp(self, other: Self) -> std::cmp::Ordering {
+        let to = self.scale.max(other.scale);
+        let grown = |one: Self| i128::from(one.digits) * 10_i128.pow(to - one.scale);
+        grown(self).cmp(&grown(other))
+    }
 }
 
 impl RowRules {
@@ -59,9 +109,9 @@ impl RowRules {
             program.scalar(given, &schema.picklists).map(owned)
         };
         let ready = |rule: &Rule| Ready {
-            when: rule.when.as_ref().map_or(Quick::Slow, |when| Quick::of(when, gate)),
+            when: rule.when.as_ref().map_or(Quick::Slow, |when| Quick::of(&when.root, gate)),
             must: match &rule.asks {
-                Asks::Must(must, _) => Quick::of(must, gate),
+                Asks::Must(must, _) => Quick::of(&must.root, gate),
                 Asks::Require(_) | Asks::Forbid(_) => Quick::Slow,
             },
         };
@@ -239,11 +289,22 @@ fn partners(combination: &Combination, values: &[String], names: &[String]) -> O
 }
 
 impl Quick {
-    fn of(condition: &Condition, gate: &Gate) -> Self {
-        let Node::Compare(order, left, right) = &condition.root else { return Self::Slow };
+    fn of(root: &Node, gate: &Gate) -> Self {
+        let (order, left, right) = match root {
+            Node::Compare(order, left, right) => (order, left, right),
+            Node::And(left, right) => {
+                return match (Self::of(left, gate), Self::of(right, gate)) {
+                    (Self::Slow, Self::Slow) => Self::Slow,
+                    (left, right) => Self::All(vec![left, right]),
+                };
+            }
+            _ => return Self::Slow,
+        };
         let program = |field: usize| {
             let column = gate.column_of(field)?;
-            Some((column, &gate.columns.get(column)?.program))
+            let seen = gate.columns.get(column)?;
+            // Where a plan has words for blank, any cell may be one.
+            seen.guard.is_none().then_some((column, &seen.program))
         };
         match (&**left, &**right) {
             (Node::Field(field), Node::Value(Scalar::Text(code)))
@@ -270,6 +331,27 @@ impl Quick {
                 }
                 _ => Self::Slow,
             },
+            (Node::Field(field), Node::Value(Scalar::Number(bound))) => {
+                Self::number(program(*field), *order, *bound)
+            }
+            (Node::Value(Scalar::Number(bound)), Node::Field(field)) => {
+                Self::number(program(*field), order.turned(), *bound)
+            }
+            _ => Self::Slow,
+        }
+    }
+
+    fn number(seen: Option<(usize, &Program)>, order: Order, bound: Decimal) -> Self {
+        let points = match seen {
+            Some((_, Program::Integer { .. })) => false,
+            Some((_, Program::Decimal { marks, way, .. })) => match marks {
+                Some(marks) => marks.decimal == '.',
+                None => matches!(way, None | Some(Way::First)),
+            },
+            _ => return Self::Slow,
+        };
+        match (seen, Scaled::of(bound)) {
+            (Some((column, _)), Some(bound)) => Self::Number { column, order, bound, points },
             _ => Self::Slow,
         }
     }
@@ -297,40 +379,57 @@ struct RowSeen<'a> {
 
 impl RowSeen<'_> {
     fn holds(&self, condition: &Condition, quick: &Quick) -> Holds {
+        self.quickly(quick).unwrap_or_else(|| condition.holds(self))
+    }
+
+    /// The truth, where the bytes of cells alone tell it.
+    fn quickly(&self, quick: &Quick) -> Option<Holds> {
         let raw = |column: usize| {
             let (start, end) = self.cells.cell(self.row, column);
             (start, end - start)
         };
+        let truth = |truth: bool| Some(Some(truth).into());
         match quick {
-            Quick::Slow => {}
+            Quick::Slow => None,
             Quick::Code { column, meant, known } => {
                 let (start, len) = raw(*column);
-                if known.holds(&self.block.buffer, start, len) {
-                    return Holds::No;
-                }
-                if meant.holds(&self.block.buffer, start, len) {
-                    return Holds::Yes;
+                if self.is_stopped(*column) {
+                    None
+                } else if known.holds(&self.block.buffer, start, len) {
+                    truth(false)
+                } else if meant.holds(&self.block.buffer, start, len) {
+                    truth(true)
+                } else {
+                    None
                 }
             }
             Quick::Days { columns: [one, other], order } => {
-                if self.stopped.is_empty()
-                    && let (Some(one), Some(other)) = (self.iso_day(*one), self.iso_day(*other))
-                {
-                    // Days in this form are in the order of their letters.
-                    let ordering = one.cmp(other);
-                    return Some(match order {
-                        Order::Equal => ordering.is_eq(),
-                        Order::Different => ordering.is_ne(),
-                        Order::Less => ordering.is_lt(),
-                        Order::AtMost => ordering.is_le(),
-                        Order::More => ordering.is_gt(),
-                        Order::AtLeast => ordering.is_ge(),
-                    })
-                    .into();
+                if self.is_stopped(*one) || self.is_stopped(*other) {
+                    return None;
                 }
+                // Days in this form are in the order of their letters.
+                truth(order.holds(self.iso_day(*one)?.cmp(self.iso_day(*other)?)))
+            }
+            Quick::Number { column, order, bound, points } => {
+                let (start, end) = self.cells.cell(self.row, *column);
+                let number = Scaled::read(self.block.buffer.get(start..end)?, *points)?;
+                if self.is_stopped(*column) {
+                    return None;
+                }
+                truth(order.holds(number.cmp(*bound)))
+            }
+            Quick::All(parts) => {
+                let mut all = Some(Holds::Yes);
+                for part in parts {
+                    match self.quickly(part) {
+                        Some(Holds::No) => return Some(Holds::No),
+                        Some(Holds::Yes) => {}
+                        _ => all = None,
+                    }
+                }
+                all
             }
         }
-        condition.holds(self)
     }
 
     /// The bytes of a cell that looks like an ISO day.
