@@ -238,7 +238,7 @@ fn quick_conditions_judge_as_their_plain_twins() {
             let ran = folder.run("check table.csv --plan p.plan.toml --findings f.csv --force");
             assert!(ran.code < 2, "{}", ran.err);
             let found = std::fs::read_to_string(folder.path("f.csv")).unwrap();
-            for number in 0..pairs.len() {
+            for (number, pair) in pairs.iter().enumerate() {
                 let rows_of = |name: &str| {
                     let name = format!("{name} {number}");
                     let lines =
@@ -251,7 +251,7 @@ fn quick_conditions_judge_as_their_plain_twins() {
                 };
                 let quick = rows_of("quick");
                 assert!(!quick.is_empty() || !plan.is_empty(), "{number}: {found}");
-                assert_eq!(quick, rows_of("plain"), "{:?} with {plan}", pairs[number]);
+                assert_eq!(quick, rows_of("plain"), "{pair:?} with {plan}");
             }
         }
     }
