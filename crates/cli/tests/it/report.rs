@@ -520,3 +520,21 @@ fn the_report_in_json_keeps_to_its_schema() {
         }
     }
 }
+
+#[test]
+fn the_next_step_explains_the_first_of_equally_frequent_stops() {
+    let folder = Folder::new();
+    folder.write(
+        "r.record.toml",
+        "format = 1\nrecord = \"r\"\nkey = [\"k\"]\n[[field]]\nname = \"k\"\nkind = \"text\"\n\
+         [[field]]\nname = \"n\"\nkind = \"integer\"\n[[field]]\nname = \"d\"\nkind = \"date\"\n",
+    );
+    let cases = [
+        ("k,n,d\na,x,y\n", "What the first stop means", "explain date-bad"),
+        ("k,n,d\na,x,y\nb,z,2020-01-01\n", "What the most frequent stop means", "explain integer-bad"),
+    ];
+    for (table, says, command) in cases {
+        let ran = folder.write("table.csv", table).run("check table.csv --record r.record.toml");
+        assert!(ran.out.contains(says) && ran.out.contains(command), "{}", ran.out);
+    }
+}

@@ -38,8 +38,8 @@ pub(super) fn lines(report: &Report, context: &Context, width: usize) -> Vec<Str
                     explain,
                 ));
             } else {
-                steps
-                    .push(("What the most frequent stop means and how to put it right:".to_owned(), explain));
+                let which = if is_alone(report) { "the most frequent" } else { "the first" };
+                steps.push((format!("What {which} stop means and how to put it right:"), explain));
             }
             if let Some(form) = worst(report)
                 .filter(|total| total.code == Code::DateBad)
@@ -93,10 +93,17 @@ pub(crate) fn command_lines(command: &str, width: usize) -> Vec<String> {
     lines.iter().map(|line| format!("     {}", typed(line))).collect()
 }
 
-/// The most frequent stop; one that holds the whole file before others.
+/// The most frequent stop, the first of several; one that holds the whole file before others.
 fn worst(report: &Report) -> Option<&Total> {
-    let stops = report.totals.iter().filter(|total| total.level == Level::Stop);
+    let stops = report.totals.iter().rev().filter(|total| total.level == Level::Stop);
     stops.max_by_key(|total| (total.first.row.is_none(), total.count))
+}
+
+/// Whether no other stop is as frequent as the one that is explained.
+fn is_alone(report: &Report) -> bool {
+    let most = worst(report).map(|total| total.count);
+    let stops = report.totals.iter().filter(|total| total.level == Level::Stop);
+    stops.filter(|total| Some(total.count) == most).count() == 1
 }
 
 /// The form in which the first of these dates seems to be written, where its day and month can be told apart.
