@@ -6,6 +6,7 @@
 mod file;
 mod headings;
 mod keys;
+mod lines;
 mod rows;
 mod sheets;
 mod values;
@@ -54,11 +55,14 @@ pub enum Scope {
     Rows,
     /// Keys and other combinations that must not repeat.
     Keys,
+    /// Several rows that make one record.
+    Lines,
 }
 
 impl Scope {
     /// All scopes, in the order of the catalogue.
-    pub const ALL: [Self; 5] = [Self::File, Self::Headings, Self::Values, Self::Rows, Self::Keys];
+    pub const ALL: [Self; 6] =
+        [Self::File, Self::Headings, Self::Values, Self::Rows, Self::Keys, Self::Lines];
 
     /// The heading under which its codes stand.
     #[must_use]
@@ -69,6 +73,7 @@ impl Scope {
             Self::Values => "Values",
             Self::Rows => "Rows",
             Self::Keys => "Keys",
+            Self::Lines => "Lines",
         }
     }
 }
@@ -145,6 +150,7 @@ codes! {
     DecimalBad = "decimal-bad",
     DecimalMark = "decimal-mark",
     DigitsTooMany = "digits-too-many",
+    DuplicateLikely = "duplicate-likely",
     EmailBad = "email-bad",
     EncodingDoubt = "encoding-doubt",
     ExampleRow = "example-row",
@@ -156,6 +162,7 @@ codes! {
     FormGuessed = "form-guessed",
     FormulaLike = "formula-like",
     FormulaStale = "formula-stale",
+    HeaderDiffers = "header-differs",
     HeadingBlank = "heading-blank",
     HeadingClose = "heading-close",
     HeadingRepeated = "heading-repeated",
@@ -167,6 +174,11 @@ codes! {
     KeyNone = "key-none",
     KeyRepeated = "key-repeated",
     LayoutGuessed = "layout-guessed",
+    LineRepeated = "line-repeated",
+    LineWithoutHeader = "line-without-header",
+    LinesApart = "lines-apart",
+    LinesTooFew = "lines-too-few",
+    LinesTooMany = "lines-too-many",
     ListRepeated = "list-repeated",
     ListSeparator = "list-separator",
     ListTooMany = "list-too-many",
@@ -188,6 +200,7 @@ codes! {
     ReferenceUnknown = "reference-unknown",
     RequiredBlank = "required-blank",
     RowBlank = "row-blank",
+    RowOutOfScope = "row-out-of-scope",
     RowRepeated = "row-repeated",
     RowWidth = "row-width",
     RowsHidden = "rows-hidden",
@@ -232,6 +245,7 @@ pub fn entries() -> impl Iterator<Item = &'static Entry> {
         writing::ENTRIES,
         rows::ENTRIES,
         keys::ENTRIES,
+        lines::ENTRIES,
     ]
     .into_iter()
     .flatten()
@@ -266,6 +280,9 @@ pub const fn least(code: Code) -> Level {
         | C::IntegerBad
         | C::KeyBlank
         | C::KeyRepeated
+        | C::LineRepeated
+        | C::LineWithoutHeader
+        | C::LinesApart
         | C::ListSeparator
         | C::PhoneBad
         | C::ReferenceUnclear

@@ -8,6 +8,7 @@ mod evidence;
 mod fast;
 mod judge;
 mod keyset;
+mod lines;
 mod memo;
 mod opening;
 mod passed;
@@ -26,6 +27,7 @@ pub(crate) use judge::{FIRST_OF_EACH, MOST_KEPT};
 pub use judge::{Judge, Judged, Tallies, Tally};
 pub(crate) use keyset::Confirm;
 pub use keyset::{RepeatGroup, Repeats, SuspectRow, Suspects};
+pub use lines::RecordRows;
 pub(crate) use opening::at_heading;
 pub use rows::{ReadyField, RowView, RowsOf};
 pub(crate) use total::Ending;
@@ -168,6 +170,8 @@ pub struct Gate {
     rules: Option<row_rules::RowRules>,
     /// Rows that are passed over, since another with the same key stands.
     passed: Option<Passed>,
+    /// How several rows make a record, where they do.
+    lines: Option<lines::Lines>,
 }
 
 /// A column and what is asked of it.
@@ -232,7 +236,9 @@ impl Gate {
             levels,
             rules: None,
             passed: None,
+            lines: None,
         };
+        gate.lines = lines::Lines::of(&gate.schema, &gate.pairing.column_of);
         gate.guess_ways();
         gate.rules = row_rules::RowRules::of(&gate);
         gate.opening = opening::findings(&gate);
@@ -275,7 +281,8 @@ impl Gate {
     pub fn is_needed(&self, number: usize) -> bool {
         let Some(field) = self.schema.fields.get(number) else { return false };
         let is_stop = blank_level(field, self.settings.mode) == Some(Level::Stop) && !field.read_only;
-        self.schema.key.contains(&number) || is_stop
+        let is_line_key = self.schema.lines.as_ref().is_some_and(|lines| lines.key.contains(&number));
+        self.schema.key.contains(&number) || is_line_key || is_stop
     }
 
     /// Takes the ways of writing that the first rows show.
@@ -326,6 +333,7 @@ impl Gate {
         }
         if is_changed {
             self.rules = row_rules::RowRules::of(self);
+            self.lines.iter().for_each(lines::Lines::forget);
         }
         is_changed
     }
@@ -460,7 +468,8 @@ impl Column {
         let Some(field) = schema.fields.get(number).filter(|field| !field.read_only) else {
             return Self::free();
         };
-        let is_key = schema.key.contains(&number);
+        let is_line_key = schema.lines.as_ref().is_some_and(|lines| lines.key.contains(&number));
+        let is_key = is_line_key || schema.key.contains(&number);
         let blank = if is_key {
             Some((Code::KeyBlank, Level::Stop))
         } else {

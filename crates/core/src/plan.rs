@@ -29,7 +29,7 @@ impl PlanText {
     /// Reads the shape of a plan.
     #[must_use]
     pub fn read(text: &str) -> Self {
-        Self { text: text.to_owned(), shape: toml_shape::read(text, &[]) }
+        Self { text: text.to_owned(), shape: toml_shape::read(text) }
     }
 
     /// The path of the record schema, relative to the plan.

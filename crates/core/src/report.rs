@@ -119,6 +119,12 @@ pub struct ReportCounts {
     pub warns: u64,
     /// Findings to know of.
     pub notes: u64,
+    /// Records, where several rows make one.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub records: Option<u64>,
+    /// Records with a stop in any of their rows, where several rows make one.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub records_held: Option<u64>,
 }
 
 /// One column of the file.
@@ -238,6 +244,8 @@ impl Report {
             stops: sum(Level::Stop),
             warns: sum(Level::Warn),
             notes: sum(Level::Note),
+            records: outcome.records.map(|records| records.all),
+            records_held: outcome.records.map(|records| records.held),
         };
         let all = counts.stops + counts.warns + counts.notes;
         let findings = shown(kept);

@@ -3,10 +3,12 @@
 mod extents;
 mod held;
 mod misfit;
+mod records;
 mod replay;
 
 pub use extents::Extents;
 pub use held::Held;
+pub use records::RecordCounts;
 pub use replay::Replay;
 
 use crate::block::{Block, Extent, OpenRow};
@@ -18,6 +20,7 @@ use crate::gate::{
 };
 use crate::headings::Paired;
 use crate::order::in_order;
+use records::Records;
 
 /// Where blocks come from: once in order, and again by their place.
 pub trait BlockSource: Sync {
@@ -121,6 +124,8 @@ pub struct Outcome {
     pub open: Option<OpenRow>,
     /// The last row, if it is a total and was left out.
     pub total_row: Option<u64>,
+    /// The records, where several rows make one.
+    pub records: Option<RecordCounts>,
 }
 
 /// Judges the whole file.
@@ -152,7 +157,10 @@ pub fn judge<S: BlockSource>(
         |(_, block)| Ok(source.next(block)?.then_some(block.number)),
         |(judge, block)| match gate.ending(block) {
             // What the row is, only the rows above it can tell.
-            Some(ending) => (Judged::default(), block.extent(), block.open, Some(ending)),
+            Some(ending) => {
+                gate.pass_lines(block);
+                (Judged::default(), block.extent(), block.open, Some(ending))
+            }
             None => (judge.judge(block), block.extent(), block.open, None),
         },
         |(judged, extent, open, ending)| {
@@ -200,6 +208,7 @@ pub fn judge<S: BlockSource>(
         extents: merge.extents,
         open: merge.open,
         total_row: merge.total_row,
+        records: None,
     };
     let mut stores = Vec::new();
     for judge in states {
@@ -210,12 +219,15 @@ pub fn judge<S: BlockSource>(
         outcome.kept.extend(kept);
         stores.push(keys);
     }
-    settle_repeats(gate, source, Suspects::find(stores, threads), &mut outcome)?;
+    confirm_repeats(gate, source, Suspects::find(stores, threads), &mut outcome)?;
+    settle_records(gate, &merge.records, &mut outcome);
+    keep_repeats(gate, source, &mut outcome)?;
     settle_columns(gate, &mut outcome);
     misfit::settle(gate, source, &mut outcome)?;
     outcome.all_held |= outcome.late.iter().any(|finding| finding.level == Level::Stop);
     if outcome.all_held {
         outcome.counts.held = outcome.counts.records();
+        outcome.records.iter_mut().for_each(|records| records.held = records.all);
     }
     Ok(outcome)
 }
@@ -224,6 +236,7 @@ pub fn judge<S: BlockSource>(
 struct Merge {
     counts: Counts,
     held: Held,
+    records: Records,
     extents: Extents,
     tallies: Tallies,
     kept: Vec<Finding>,
@@ -247,6 +260,7 @@ impl Merge {
         Self {
             counts: Counts::default(),
             held: Held::default(),
+            records: Records::default(),
             extents: Extents::default(),
             tallies: Tallies::of_width(gate.width()),
             kept: Vec::new(),
@@ -275,6 +289,7 @@ impl Merge {
         self.counts.rows += judged.rows + judged.passed;
         self.counts.left_out += judged.passed;
         self.counts.held += self.held.push(judged.held);
+        self.records.push(judged.records);
         self.extents.push(extent, judged.milestones);
         let mut findings = judged.findings.iter().peekable();
         let end = extent.first_row + extent.rows;
@@ -393,7 +408,7 @@ fn settle_ending<S: BlockSource>(
     Ok(())
 }
 
-fn settle_repeats<S: BlockSource>(
+fn confirm_repeats<S: BlockSource>(
     gate: &Gate,
     source: &S,
     suspects: Suspects,
@@ -410,7 +425,8 @@ fn settle_repeats<S: BlockSource>(
         outcome.repeats = confirm.finish(|keyset| gate.is_near(keyset));
     }
     let passed = gate.passed().into_iter().flat_map(Repeats::by_keyset).map(|found| (found, Level::Warn));
-    let repeats = outcome.repeats.by_keyset().map(|found| (found, gate.repeat_level(found.0)));
+    let told = outcome.repeats.told(|keyset| gate.tells_first(keyset));
+    let repeats = told.map(|found| (found, gate.repeat_level(found.0)));
     for ((keyset, row), level) in repeats.chain(passed) {
         let (column, code) = gate.repeat_column(keyset);
         outcome.tallies.count(column, code, level, row);
@@ -418,6 +434,30 @@ fn settle_repeats<S: BlockSource>(
     for row in outcome.repeats.rows_of(|keyset| gate.repeat_holds(keyset)) {
         outcome.counts.held += u64::from(outcome.held.hold(row, outcome.extents.blocks()));
     }
+    Ok(())
+}
+
+/// Where several rows make a record: a stop in one of them holds them all.
+fn settle_records(gate: &Gate, records: &Records, outcome: &mut Outcome) {
+    let Some(lines) = &gate.schema().lines else { return };
+    let extents = outcome.extents.blocks();
+    let mut miscounted = records.miscounted(&outcome.held, extents, |lines_of| lines.count.holds(&lines_of));
+    for (row, count) in &miscounted {
+        let (code, level) = gate.miscounted(*count);
+        outcome.tallies.count(0, code, level, *row);
+        if level == Level::Stop {
+            outcome.counts.held += u64::from(outcome.held.hold(*row, extents));
+        }
+    }
+    outcome.repeats.miscounted.append(&mut miscounted);
+    let again: Vec<u64> = outcome.repeats.again(|keyset| gate.is_apart(keyset));
+    let (more, counts) = records.hold(&mut outcome.held, extents, &again);
+    outcome.counts.held += more;
+    outcome.records = Some(counts);
+}
+
+/// Keeps the first findings of repeats.
+fn keep_repeats<S: BlockSource>(gate: &Gate, source: &S, outcome: &mut Outcome) -> Result<(), S::Error> {
     let mut kept = Vec::new();
     let _ = each_repeat(gate, source, outcome, &mut |finding| {
         kept.push(finding.clone());

@@ -19,9 +19,6 @@ use crate::value::{
 };
 use std::collections::HashSet;
 
-/// Sections that the format has and that are not judged yet.
-const LATER: [&str; 1] = ["lines"];
-
 /// A record schema that has passed every test of its own.
 #[derive(Debug, Clone)]
 pub struct RecordSchema {
@@ -35,6 +32,8 @@ pub struct RecordSchema {
     pub key: Vec<usize>,
     /// Further combinations that must not repeat.
     pub unique: Vec<Vec<usize>>,
+    /// The fields that together make a likely duplicate, where the schema names them.
+    pub alike: Vec<usize>,
     /// The fields, in the schema's order.
     pub fields: Vec<Field>,
     /// The picklists.
@@ -45,6 +44,19 @@ pub struct RecordSchema {
     pub blocks: Vec<Together>,
     /// Permitted combinations of values.
     pub combinations: Vec<Combination>,
+    /// How several rows make one record, where they do.
+    pub lines: Option<Lines>,
+}
+
+/// Several rows make one record: a header with its lines.
+#[derive(Debug, Clone)]
+pub struct Lines {
+    /// The fields that have one value a record; those of the key come first.
+    pub header: Vec<usize>,
+    /// The fields that must not repeat within a record.
+    pub key: Vec<usize>,
+    /// How many lines a record may have.
+    pub count: Range<u64>,
 }
 
 /// A condition between the fields of one row.
@@ -350,11 +362,13 @@ impl RecordSchema {
             version: None,
             key: Vec::new(),
             unique: Vec::new(),
+            alike: Vec::new(),
             fields: Vec::new(),
             picklists: Vec::new(),
             rules: Vec::new(),
             blocks: Vec::new(),
             combinations: Vec::new(),
+            lines: None,
         }
     }
 
@@ -363,7 +377,7 @@ impl RecordSchema {
     /// # Errors
     /// Every fault of the text, in the order of their places.
     pub fn read(text: &str, lists: &mut dyn ListSource) -> Result<Self, Vec<Fault>> {
-        let shape = toml_shape::read::<raw::RawRecord>(text, &LATER);
+        let shape = toml_shape::read::<raw::RawRecord>(text);
         let mut faults = Vec::new();
         let schema = check::check(&shape.raw, lists, &mut faults);
         let faults = shape.join(text, faults);

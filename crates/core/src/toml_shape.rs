@@ -41,11 +41,11 @@ impl<R> Shape<R> {
     }
 }
 
-/// Reads the shape; `later` names the sections that the format has and that are not judged yet.
-pub(crate) fn read<R: DeserializeOwned + Default>(text: &str, later: &[&str]) -> Shape<R> {
+/// Reads the shape.
+pub(crate) fn read<R: DeserializeOwned + Default>(text: &str) -> Shape<R> {
     let (mut tree, errors) = DeTable::parse_recoverable(text);
     let mut shape =
-        Shape { faults: errors.iter().map(|error| fault(error, text, later)).collect(), ..Shape::default() };
+        Shape { faults: errors.iter().map(|error| fault(error, text)).collect(), ..Shape::default() };
     // One mistake can confuse the reader of TOML several times.
     shape.faults.dedup_by_key(|fault| fault.span.start);
     shape.unreadable = shape.faults.iter().map(|fault| line_of(text, fault)).collect();
@@ -60,7 +60,7 @@ pub(crate) fn read<R: DeserializeOwned + Default>(text: &str, later: &[&str]) ->
             Ok(raw) => return Shape { raw, ..shape },
             Err(error) => error,
         };
-        let found = fault(&error, text, later);
+        let found = fault(&error, text);
         if !shape.unreadable.contains(&line_of(text, &found)) {
             shape.faults.push(found);
         }
@@ -113,15 +113,10 @@ fn descend(
 }
 
 /// A fault in the words of a steward, from an error of the TOML or of the shape.
-fn fault(error: &toml::de::Error, text: &str, later: &[&str]) -> Fault {
+fn fault(error: &toml::de::Error, text: &str) -> Fault {
     let span = error.span().unwrap_or(0..0);
     let message = error.message();
     if let Some((name, permitted)) = unknown(message, "unknown field `") {
-        if later.contains(&name) {
-            return Fault::new(span, format!("`{name}` is not judged yet"))
-                .label("not accepted yet")
-                .help("take this section out; what it asks for has to be checked by hand for now");
-        }
         let fault = Fault::new(span, format!("there is no key `{name}` here")).label("unknown key");
         return with_nearest(fault, name, &permitted);
     }

@@ -217,6 +217,9 @@ impl Walk<'_> {
     fn held_start(&self, row: u64, stops: &[&Finding]) -> Vec<u8> {
         let reasons: Vec<_> =
             self.file_reasons.iter().cloned().chain(stops.iter().map(|stop| reason(stop))).collect();
+        let with_record =
+            reasons.is_empty().then(|| "held with its record: another row of it has a stop".to_owned());
+        let reasons: Vec<_> = reasons.into_iter().chain(with_record).collect();
         let mut start = record([row.to_string(), reasons.join("; ")], self.delimiter, b"");
         start.push(self.delimiter);
         start

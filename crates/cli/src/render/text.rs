@@ -139,6 +139,15 @@ fn head(report: &Report, context: &Context, width: usize) -> Vec<String> {
         grouped(counts.ready),
         grouped(counts.held)
     );
+    let records = match (counts.records, counts.records_held) {
+        (Some(all), Some(held)) => format!(
+            "{}: {} ready, {} held",
+            counted(all, "record", "records"),
+            grouped(all.saturating_sub(held)),
+            grouped(held)
+        ),
+        _ => String::new(),
+    };
     let findings = [
         (counts.stops, "stop", "stops"),
         (counts.warns, "warning", "warnings"),
@@ -158,8 +167,12 @@ fn head(report: &Report, context: &Context, width: usize) -> Vec<String> {
             ),
         ),
         ("Rows", rows),
+        ("Records", records),
         ("Findings", findings),
     ] {
+        if text.is_empty() {
+            continue;
+        }
         lines.push(format!("   {}  {text}", paint(&terminal::padded(name, 8), FAINT)));
     }
     lines.extend(laid_out(report, width));

@@ -14,6 +14,7 @@ mod fuzz_finds;
 mod hostile;
 mod kinds;
 mod layout;
+mod lines;
 mod matching;
 mod outputs;
 mod peek;

@@ -258,16 +258,27 @@ fn the_list_of_codes_goes_by_scope() {
      rule-required              stop  a rule requires this field here               
      rule-forbidden             stop  a rule forbids this field here                
      block-incomplete           stop  a block of fields is filled in part           
-     combination-not-permitted  stop  these values are not permitted together
+     combination-not-permitted  stop  these values are not permitted together       
+     row-out-of-scope           stop  the row is not one that this file may change
 
     Keys
-     key-blank            stop  the key, or a part of it, is missing         
-     key-repeated         stop  the same key stands in several rows          
-     unique-repeated      stop  a combination that must not repeat stands in 
-                                several rows                                 
-     key-none             note  the record has no key                        
-     key-nearly-repeated  warn  the key is nearly the same as another        
-     row-repeated         warn  the whole row stands more than once
+     key-blank            stop  the key, or a part of it, is missing           
+     key-repeated         stop  the same key stands in several rows            
+     unique-repeated      stop  a combination that must not repeat stands in   
+                                several rows                                   
+     key-none             note  the record has no key                          
+     key-nearly-repeated  warn  the key is nearly the same as another          
+     row-repeated         warn  the whole row stands more than once            
+     duplicate-likely     warn  different keys, but the rows describe the same 
+                                thing
+
+    Lines
+     header-differs       stop  the rows of one record disagree              
+     line-repeated        stop  the same line stands twice in one record     
+     line-without-header  stop  a line stands above any record               
+     lines-apart          stop  the rows of one record do not stand together 
+     lines-too-few        stop  the record has too few lines                 
+     lines-too-many       stop  the record has too many lines
 
     tidy-gate explain CODE tells why a finding matters and how to put it right.
     ");

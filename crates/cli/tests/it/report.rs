@@ -388,13 +388,13 @@ fn a_wide_terminal_gets_one_line_where_it_can() {
 
     Findings  by code and field, what holds rows first
 
-      STOP  key-repeated      TAG NUMBER (column A)                                                     2 times
+      STOP  key-repeated         TAG NUMBER (column A)                                                  2 times
             "7"  this key stands in 2 rows; the rows differ elsewhere    rows 2, 3
 
-      STOP  decimal-bad       height (column D)                                                            once
+      STOP  decimal-bad          height (column D)                                                         once
             "high"  expected a number such as 12.5    row 3
 
-      WARN  heading-unpaired  column C                                                                     once
+      WARN  heading-unpaired     column C                                                                  once
             "Hieght": no field has this heading; the column is left out; perhaps height, which has column D
             row 1
 
@@ -443,16 +443,16 @@ fn files_without_rows_and_files_that_are_stopped_whole_say_so_first() {
             text.lines().filter(|line| line.contains("GATE") || line.contains("STOP")).map(str::to_owned),
         );
     }
-    insta::assert_snapshot!(told.join("\n"), @"
+    insta::assert_snapshot!(told.join("\n"), @r"
     GATE SHUT   The file may not be loaded: it holds no rows.
      STOP  field-missing     tag                                            once
      STOP  file-empty                                                       once
     GATE SHUT   The file may not be loaded: it holds no rows.
      STOP  file-empty                                                       once
     GATE SHUT   The file may not be loaded: what is wrong with it holds all 1 row.
-     STOP  field-missing     tag                                            once
+     STOP  field-missing        tag                                         once
     GATE SHUT   The file may not be loaded: every one of its 1 row is held.
-     STOP  quote-open        site (column B)                                once
+     STOP  quote-open           site (column B)                             once
     GATE SHUT   The file may not be loaded: every one of its 2 rows is held.
      STOP  integer-bad       tag (column A)                              2 times
     ");

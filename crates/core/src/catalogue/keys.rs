@@ -53,4 +53,16 @@ pub(super) const ENTRIES: &[Entry] = &[
         good: "W07-MILL,Good,2026-03-09 once",
         ..Entry::new(Code::RowRepeated, Scope::Keys, Level::Warn, "the whole row stands more than once")
     },
+    Entry {
+        why: "Different keys, but the fields that describe the record agree, case, accents, spaces and the order of words aside: the same thing was most likely written down twice.",
+        remedy: "Look at the rows that the finding names; delete one of them, or leave both where they are two things.",
+        bad: "HT-0004213 and HT-0004871, both Common Lime, W07-MILL, 2019-11-20, 52",
+        good: "HT-0004213 and HT-0004871 with positions of their own",
+        ..Entry::new(
+            Code::DuplicateLikely,
+            Scope::Keys,
+            Level::Warn,
+            "different keys, but the rows describe the same thing",
+        )
+    },
 ];

@@ -55,4 +55,17 @@ pub(super) const ENTRIES: &[Entry] = &[
             "these values are not permitted together",
         )
     },
+    Entry {
+        otherwise: Some("warn where the plan leaves such rows out"),
+        why: "The plan says which records this file may change, and this row is none of them.",
+        remedy: "Take the row out, or widen `where` of [scope] in the plan if the file may change it.",
+        bad: "site_code W09-KILN, with where = \"site_code LIKE 'W07-%'\"",
+        good: "site_code W07-MILL",
+        ..Entry::new(
+            Code::RowOutOfScope,
+            Scope::Rows,
+            Level::Stop,
+            "the row is not one that this file may change",
+        )
+    },
 ];

@@ -1,5 +1,6 @@
 //! The cells of a block: which rows can be judged, and where each of their cells stands.
 
+use super::lines::Taken;
 use crate::block::Block;
 use crate::scan::{Dialect, Oddities, RowIndex, decode, index, is_utf8};
 use std::borrow::Cow;
@@ -29,6 +30,8 @@ pub(crate) struct Cells {
     pub(crate) oddities: Oddities,
     /// Whether the block holds bytes that are no UTF-8.
     pub(crate) broken_text: bool,
+    /// What rows take over from the first of their record, where several make one.
+    pub(crate) taken: Option<Taken>,
 }
 
 /// A row of the wrong width.
@@ -66,6 +69,7 @@ impl Cells {
         self.places.clear();
         self.bounds.clear();
         self.rows = 0;
+        self.taken = None;
         if !self.passed.is_empty() || !self.regular(block, dialect, probe) {
             self.irregular(block, dialect);
         }
@@ -235,6 +239,25 @@ impl Cells {
             Some([before, end, ..]) => (before.wrapping_add(1) as usize, *end as usize),
             _ => (0, 0),
         }
+    }
+
+    /// The bytes of a cell, or those that it takes over.
+    pub(crate) fn bytes<'a>(&'a self, block: &'a Block, row: usize, column: usize) -> &'a [u8] {
+        if let Some(over) = self.taken.as_ref().and_then(|taken| taken.over(block, self, row, column)) {
+            return over;
+        }
+        let (start, end) = self.cell(row, column);
+        block.buffer.get(start..end).unwrap_or_default()
+    }
+
+    /// Whether a cell is blank and means "as above".
+    pub(crate) fn takes_over(&self, row: usize, column: usize) -> bool {
+        self.taken.as_ref().is_some_and(|taken| taken.takes_over(row, column))
+    }
+
+    /// Whether a row is a further one of its record.
+    pub(crate) fn is_below(&self, row: usize) -> bool {
+        self.taken.as_ref().is_some_and(|taken| taken.is_below(row))
     }
 
     /// Start of a judged row, and the end of its text.

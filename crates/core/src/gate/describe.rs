@@ -49,6 +49,11 @@ impl Gate {
         {
             return self.table.placed(finding);
         }
+        if let Some(records) = &self.lines
+            && records.describe(self, mark, block, cells, lines, &mut finding)
+        {
+            return self.table.placed(finding);
+        }
         if mark.column == 0 {
             self.describe_width(mark, cells, lines, &mut finding);
             return self.table.placed(finding);
@@ -126,8 +131,7 @@ impl Gate {
             if self.is_sensitive(column) {
                 return MASK.to_owned();
             }
-            let (start, end) = cells.cell(row, column);
-            let raw = block.buffer.get(start..end).unwrap_or_default();
+            let raw = cells.bytes(block, row, column);
             let text = text_of(raw, self.table.dialect)
                 .map(|text| text.trim().chars().take(Finding::LONGEST_VALUE).collect());
             text.unwrap_or_else(|bytes| String::from_utf8_lossy(&bytes).into_owned())

@@ -3,6 +3,7 @@
 use super::cells::{BlankRun, Cells, text_of};
 use super::evidence::Votes;
 use super::keyset::{KeySet, KeyStore, folded};
+use super::lines::RecordRows;
 use super::memo::{Memo, Told};
 use super::program::Given;
 use super::writing::{self, Cell, is_stored};
@@ -132,6 +133,8 @@ pub struct Judged {
     pub milestones: Box<[(u32, u32)]>,
     /// The row in which a NUL byte stands: then this is no text.
     pub nul: Option<u64>,
+    /// Which rows make records, where several do.
+    pub records: Option<RecordRows>,
     /// Whether it holds bytes beyond ASCII.
     pub beyond_ascii: bool,
     /// Whether it holds bytes that are no UTF-8.
@@ -211,7 +214,12 @@ impl<'g> Judge<'g> {
             held,
             blank: self.cells.blank.iter().map(|run| blank_rows(block, *run)).collect(),
             findings,
-            milestones: match block.lines == block.rows && self.gate.compares_rows() {
+            records: self.gate.lines.as_ref().and_then(|lines| lines.rows(block, &self.cells)),
+            // What stands above a row is known at the beginning of its block alone.
+            milestones: match block.lines == block.rows
+                && self.gate.compares_rows()
+                && self.gate.lines.is_none()
+            {
                 true => self.cells.milestones(),
                 false => Box::default(),
             },
@@ -238,6 +246,9 @@ impl<'g> Judge<'g> {
             self.cells.passed.extend(passed.filter_map(place));
         }
         self.cells.lay_out(block, self.gate.table.dialect, self.gate.width(), self.gate.probe);
+        if let Some(lines) = &self.gate.lines {
+            lines.enter(self.gate, block, &mut self.cells);
+        }
     }
 
     /// Lays out the block and marks what is wrong in it.
@@ -268,6 +279,9 @@ impl<'g> Judge<'g> {
         }
         for column in 0..gate.width() {
             self.mark_column(block, column);
+        }
+        if let Some(lines) = &gate.lines {
+            lines.mark(gate, &self.cells, &mut self.marks);
         }
         if let Some(rules) = &gate.rules {
             rules.mark(gate, block, &self.cells, &mut self.marks);
@@ -306,7 +320,9 @@ impl<'g> Judge<'g> {
                     if matches!(told, Told::Stale) && column.field.is_some() {
                         at.push(marks, Code::FormulaStale, gate.level(Code::FormulaStale, number));
                     }
-                    if let Some((code, level)) = column.blank {
+                    if let Some((code, level)) = column.blank
+                        && !cells.takes_over(row, number)
+                    {
                         at.push(marks, code, level);
                     }
                 }
@@ -358,6 +374,7 @@ impl<'g> Judge<'g> {
         };
         if let [column] = keyset.columns.as_slice()
             && !keyset.is_folded()
+            && gate.lines.is_none()
             && gate
                 .columns
                 .get(*column)
@@ -375,6 +392,9 @@ impl<'g> Judge<'g> {
             return;
         }
         for row in 0..self.cells.len() {
+            if keyset.per_record && self.cells.is_below(row) {
+                continue;
+            }
             hash_values(gate, keyset, block, &self.cells, row, &mut self.text, store);
         }
     }
@@ -503,8 +523,7 @@ pub(super) fn values(
 ) -> bool {
     into.clear();
     for &column in &keyset.columns {
-        let (start, end) = cells.cell(row, column);
-        let raw = block.buffer.get(start..end).unwrap_or_default();
+        let raw = cells.bytes(block, row, column);
         let Ok(text) = text_of(raw, gate.table.dialect) else { return false };
         let text = text.trim();
         let Some(column) = gate.columns.get(column) else { return false };

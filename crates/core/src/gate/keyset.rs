@@ -13,12 +13,19 @@ pub(crate) struct KeySet {
     pub(crate) fields: Vec<usize>,
     pub(crate) code: Code,
     pub(crate) level: Level,
+    /// Whether only the first row of each record is compared, where several rows make one.
+    pub(crate) per_record: bool,
 }
 
 impl KeySet {
     /// Whether values are compared with case, spaces and leading zeros aside.
     pub(crate) fn is_folded(&self) -> bool {
         self.code == Code::KeyNearlyRepeated
+    }
+
+    /// Whether it must not repeat among records of several rows: the rows of one record may share it.
+    pub(crate) fn is_of_records(&self) -> bool {
+        self.code == Code::UniqueRepeated && self.per_record
     }
 
     /// Whether blank parts count like any other value.
@@ -54,12 +61,19 @@ pub(super) fn keysets(
     column_of: &[Option<usize>],
     varies: &dyn Fn(usize) -> bool,
 ) -> Vec<KeySet> {
-    let key = Some(&schema.key).filter(|key| !key.is_empty()).map(|key| (Code::KeyRepeated, key));
-    let sets = key.into_iter().chain(schema.unique.iter().map(|unique| (Code::UniqueRepeated, unique)));
+    let key_code = if schema.lines.is_some() { Code::LinesApart } else { Code::KeyRepeated };
+    let key = Some(&schema.key).filter(|key| !key.is_empty()).map(|key| (key_code, key.clone()));
+    let unique = schema.unique.iter().map(|unique| (Code::UniqueRepeated, unique.clone()));
+    let lines = schema.lines.as_ref().filter(|lines| !lines.key.is_empty());
+    let lines = lines.map(|lines| (Code::LineRepeated, [schema.key.as_slice(), &lines.key].concat()));
+    let sets = key.into_iter().chain(unique).chain(lines);
+    let is_of_header = |fields: &[usize]| {
+        schema.lines.as_ref().is_some_and(|lines| fields.iter().all(|f| lines.header.contains(f)))
+    };
     sets.filter_map(|(code, fields)| {
         let columns =
             fields.iter().map(|field| column_of.get(*field).copied().flatten()).collect::<Option<_>>()?;
-        Some(KeySet { columns, fields: fields.clone(), code, level: Level::Stop })
+        Some(KeySet { columns, per_record: is_of_header(&fields), fields, code, level: Level::Stop })
     })
     .chain(nearly(schema, column_of, varies))
     .collect()
@@ -80,6 +94,7 @@ fn nearly(
             fields,
             code: Code::RowRepeated,
             level: Level::Warn,
+            per_record: false,
         });
     }
     let columns: Vec<usize> = schema.key.iter().map(column).collect::<Option<_>>()?;
@@ -89,6 +104,7 @@ fn nearly(
         fields,
         code,
         level: Level::Warn,
+        per_record: schema.lines.is_some(),
     })
 }
 
@@ -301,9 +317,27 @@ pub struct Repeats {
     groups: Vec<RepeatGroup>,
     /// Row, combination and group, in this order.
     rows: Vec<(u64, usize, usize)>,
+    /// The first row of each record with too few or too many lines, and how many it has; ascending.
+    pub(crate) miscounted: Vec<(u64, u64)>,
 }
 
 impl Repeats {
+    /// The lines of the record that begins in this row, if they are too few or too many.
+    pub(crate) fn miscounted_at(&self, row: u64) -> Option<u64> {
+        let at = self.miscounted.binary_search_by_key(&row, |found| found.0).ok()?;
+        self.miscounted.get(at).map(|found| found.1)
+    }
+
+    /// The rows of some combinations that repeat one above them, ascending.
+    pub(crate) fn again(&self, is_meant: impl Fn(usize) -> bool) -> Vec<u64> {
+        let meant = self.rows.iter().filter(|found| is_meant(found.1));
+        meant.filter(|found| !self.is_first(found.0, found.2)).map(|found| found.0).collect()
+    }
+
+    fn is_first(&self, row: u64, group: usize) -> bool {
+        self.groups.get(group).is_some_and(|group| group.rows.first() == Some(&row))
+    }
+
     /// The groups that a row belongs to.
     pub fn of_row(&self, row: u64) -> impl Iterator<Item = &RepeatGroup> {
         let from = self.rows.partition_point(|found| found.0 < row);
@@ -324,7 +358,7 @@ impl Repeats {
             self.groups.get(found.2).is_some_and(&is_meant) && standing.get(&found.2) != Some(&found.0)
         };
         let rows = self.rows.iter().filter(falls).copied().collect();
-        Self { groups: self.groups.clone(), rows }
+        Self { groups: self.groups.clone(), rows, ..Self::default() }
     }
 
     /// The rows of some combinations, once, ascending.
@@ -338,9 +372,24 @@ impl Repeats {
             .map(|found| found.0)
     }
 
-    /// Every row that repeats or is repeated, once, ascending.
+    /// Every row that repeats or is repeated, and those that begin a record with too few or too many lines.
     pub fn rows(&self) -> impl Iterator<Item = u64> + '_ {
+        let miscounted = self.miscounted.iter().map(|found| found.0);
+        miscounted.chain(self.repeated())
+    }
+
+    fn repeated(&self) -> impl Iterator<Item = u64> + '_ {
         self.rows.chunk_by(|a, b| a.0 == b.0).filter_map(|same| same.first()).map(|found| found.0)
+    }
+
+    /// The findings that the repeats are: combination and row. Not of every combination is the first row told.
+    pub(crate) fn told<'a>(
+        &'a self,
+        tells_first: impl Fn(usize) -> bool + 'a,
+    ) -> impl Iterator<Item = (usize, u64)> + 'a {
+        let told =
+            self.rows.iter().filter(move |found| tells_first(found.1) || !self.is_first(found.0, found.2));
+        told.map(|&(row, keyset, _)| (keyset, row))
     }
 
     /// How many findings the repeats are, by combination, each with the first row.
@@ -351,7 +400,7 @@ impl Repeats {
     /// Whether there are none.
     #[must_use]
     pub fn is_empty(&self) -> bool {
-        self.rows.is_empty()
+        self.rows.is_empty() && self.miscounted.is_empty()
     }
 }
 
@@ -394,7 +443,7 @@ impl Confirm {
         let repeated = |group: usize| groups.get(group).is_some_and(is_meant);
         let mut rows: Vec<_> = self.rows.into_iter().filter(|row| repeated(row.2)).collect();
         rows.sort_unstable();
-        Repeats { groups, rows }
+        Repeats { groups, rows, ..Repeats::default() }
     }
 }
 

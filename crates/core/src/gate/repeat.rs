@@ -30,9 +30,16 @@ impl Gate {
             if row < cells.len() && judge::values(self, keyset, block, cells, row, &mut text) {
                 let (start, end) = cells.row(row);
                 // Of nearly the same keys it counts whether they are the same, of others whether the rows are.
-                let whole = match keyset.is_folded() {
-                    true => xxh3_128(self.texts_as_they_are(block, cells, row, &keyset.columns).as_bytes()),
-                    false => xxh3_128(block.buffer.get(start..end).unwrap_or_default()),
+                // Of a record's own combinations it counts whether they are those of one record.
+                let whole = if keyset.is_folded() {
+                    xxh3_128(self.texts_as_they_are(block, cells, row, &keyset.columns).as_bytes())
+                } else if keyset.is_of_records() {
+                    let mut key = Vec::new();
+                    let of_record = self.keysets.first();
+                    of_record.map(|of_record| judge::values(self, of_record, block, cells, row, &mut key));
+                    xxh3_128(&key)
+                } else {
+                    xxh3_128(block.buffer.get(start..end).unwrap_or_default())
                 };
                 confirm.see(suspect, &text, whole);
             }
@@ -67,8 +74,18 @@ impl Gate {
                 self.keysets.get(group.keyset).map_or(Level::Stop, |keyset| keyset.level)
             };
             let groups = repeats.of_row(number).map(|group| (group, self.told_level_of(group, level(group))));
+            if let Some(lines_of) = repeats.miscounted_at(number) {
+                let mut finding = self.miscounted_finding(lines_of);
+                finding.row = Some(number);
+                finding.line = Some(lines.of(cells.place(row), cells.row(row).0));
+                finding.key = self.key_of(block, cells, row);
+                findings.push(self.table.placed(finding));
+            }
             for (group, level) in groups.chain(passed.map(|group| (group, Level::Warn))) {
                 let Some(keyset) = self.keysets.get(group.keyset) else { continue };
+                if !self.tells_first(group.keyset) && group.rows.first() == Some(&number) {
+                    continue;
+                }
                 let mut finding = Finding::new(keyset.code, level, self.repeat_message(group, level));
                 finding.row = Some(number);
                 finding.line = Some(lines.of(cells.place(row), cells.row(row).0));
@@ -108,7 +125,17 @@ impl Gate {
 
     /// Whether the values of a combination are compared nearly.
     pub(crate) fn is_near(&self, keyset: usize) -> bool {
-        self.keysets.get(keyset).is_some_and(super::keyset::KeySet::is_folded)
+        self.keysets.get(keyset).is_some_and(|keyset| keyset.is_folded() || keyset.is_of_records())
+    }
+
+    /// Whether the first row of a repeat is told, too: not where it is a record whose rows go on elsewhere.
+    pub(crate) fn tells_first(&self, keyset: usize) -> bool {
+        !self.is_apart(keyset)
+    }
+
+    /// Whether a combination is the key of records of several rows.
+    pub(crate) fn is_apart(&self, keyset: usize) -> bool {
+        self.keysets.get(keyset).is_some_and(|keyset| keyset.code == Code::LinesApart)
     }
 
     /// The texts of some cells, trimmed, for comparing.
@@ -120,8 +147,7 @@ impl Gate {
         columns: &[usize],
     ) -> String {
         let text = |column: &usize| {
-            let (start, end) = cells.cell(row, *column);
-            let raw = block.buffer.get(start..end).unwrap_or_default();
+            let raw = cells.bytes(block, row, *column);
             super::cells::text_of(raw, self.table.dialect)
                 .map(|text| text.trim().to_owned())
                 .unwrap_or_default()
@@ -139,6 +165,10 @@ impl Gate {
                 );
             }
             Some(Code::RowRepeated) => return format!("the whole row stands in {count} rows"),
+            Some(Code::LinesApart) => {
+                return format!("the rows of this record stand in {count} places; sort the file by the key");
+            }
+            Some(Code::LineRepeated) => return format!("this line stands in {count} rows of its record"),
             _ => {}
         }
         let what = match keyset.map(|keyset| keyset.code) {

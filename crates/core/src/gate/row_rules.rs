@@ -7,7 +7,7 @@ use super::evidence::Way;
 use super::judge::Mark;
 use super::program::{Given, Program};
 use super::wordset::WordSet;
-use super::writing::is_stored;
+use super::writing::{self, Cell, is_stored};
 use crate::block::Block;
 use crate::catalogue::{Code, Level};
 use crate::condition::{self, Condition, Held, Holds, Node, Order, Scalar};
@@ -384,6 +384,9 @@ impl RowSeen<'_> {
 
     /// The truth, where the bytes of cells alone tell it.
     fn quickly(&self, quick: &Quick) -> Option<Holds> {
+        if self.cells.is_below(self.row) {
+            return None;
+        }
         let raw = |column: usize| {
             let (start, end) = self.cells.cell(self.row, column);
             (start, end - start)
@@ -514,13 +517,20 @@ impl condition::Cells for RowSeen<'_> {
     fn held(&self, field: usize) -> Held<'_> {
         let Some(number) = self.gate.column_of(field) else { return self.blank(field) };
         let Some(column) = self.gate.columns.get(number) else { return Held::Unknown };
-        let (start, end) = self.cells.cell(self.row, number);
-        let raw = self.block.buffer.get(start..end).unwrap_or_default();
+        let raw = self.cells.bytes(self.block, self.row, number);
         let dialect = self.gate.table.dialect;
         let Ok(text) = text_of(raw, dialect) else { return Held::Spoilt };
         let trimmed = text.trim();
         if self.is_stopped(number) {
             return Held::Spoilt;
+        }
+        if self.cells.takes_over(self.row, number) && !column.reading.is_blank(trimmed) {
+            // The row above has the finding.
+            let cell = Cell::of(&text, raw, dialect);
+            let mut codes = writing::judge(&column.program, &self.gate.schema.picklists, cell).codes();
+            if codes.any(|code| self.gate.level(code, number) == Level::Stop) {
+                return Held::Spoilt;
+            }
         }
         if column.reading.is_blank(trimmed) {
             return self.blank(field);

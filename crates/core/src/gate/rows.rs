@@ -188,8 +188,7 @@ impl<'a> RowView<'a> {
         let (Some(column), Some(row)) = (ready.column, self.judged) else { return default() };
         let Some(column_of) = self.gate.columns.get(column) else { return default() };
         let program = &column_of.program;
-        let (start, end) = self.cells.cell(row, column);
-        let raw = self.block.buffer.get(start..end).unwrap_or_default();
+        let raw = self.cells.bytes(self.block, row, column);
         let dialect = self.gate.table.dialect;
         if ready.form == Form::Standard
             && column_of.guard.is_none()

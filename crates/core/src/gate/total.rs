@@ -52,8 +52,15 @@ impl Gate {
             return None;
         }
         let cells = row_at(self, block, 0);
-        let key: Vec<_> =
-            self.schema.key.iter().filter_map(|field| self.pairing.column_of.get(*field).copied()?).collect();
+        // A line of a record leaves the record's key blank, but not its own.
+        let line_key = self.schema.lines.iter().flat_map(|lines| &lines.key);
+        let key: Vec<_> = self
+            .schema
+            .key
+            .iter()
+            .chain(line_key)
+            .filter_map(|field| self.pairing.column_of.get(*field).copied()?)
+            .collect();
         let text = |column: usize| cells.get(column).map_or("", String::as_str);
         let is_named = cells.iter().any(|cell| is_total_word(cell));
         let key_says_so = key.iter().all(|&column| text(column).is_empty() || is_total_word(text(column)));

@@ -28,11 +28,15 @@ pub(super) fn check(raw: &RawPlan, schema: &RecordSchema, faults: &mut Vec<Fault
     reading(raw, schema, &mut plan, faults);
     plan.columns = columns(raw, schema, faults);
     plan.defaults = defaults(raw, schema, faults);
-    plan.stands = match raw.repeats.stands {
+    plan.stands = match raw.repeats.stands.as_ref().map(|stands| *stands.get_ref()) {
         Some(RawStands::First) => Stands::First,
         Some(RawStands::Last) => Stands::Last,
         Some(RawStands::None) | None => Stands::None,
     };
+    if let Some(stands) = raw.repeats.stands.as_ref().filter(|_| schema.lines.is_some()) {
+        let fault = Fault::new(stands.span(), "[repeats] cannot stand beside [lines] of the record schema");
+        faults.push(fault.help("several rows are one record there; take [repeats] out"));
+    }
     plan.scope = raw.scope.as_ref().map(|scope| self::scope(scope, schema, &mut plan.later, faults));
     for field in plan.defaults.keys().filter(|field| !plan.is_in_scope(**field)) {
         let name = schema.fields.get(*field).map(|field| field.name.as_str()).unwrap_or_default();

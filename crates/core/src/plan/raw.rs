@@ -175,11 +175,12 @@ enum TargetShape {
 }
 
 /// What becomes of rows with the same key.
-#[derive(Debug, Clone, Copy, Default, Deserialize, JsonSchema)]
+#[derive(Debug, Clone, Default, Deserialize, JsonSchema)]
 #[serde(deny_unknown_fields, default)]
 pub struct RawRepeats {
     /// none: all are held; first or last: the others are left out.
-    pub stands: Option<RawStands>,
+    #[schemars(with = "Option<RawStands>")]
+    pub stands: At<RawStands>,
 }
 
 /// Which of the rows with the same key stands.

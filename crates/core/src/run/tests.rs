@@ -65,9 +65,13 @@ const SCHEMA: &str = "format = 1\nrecord = \"tree\"\nkey = [\"tag\"]\nunique = [
     [[field]]\nname = \"girth\"\nkind = \"decimal\"\n";
 
 fn check(rows: &[String], each: usize, threads: usize) -> (Report, Vec<Finding>) {
-    let schema = RecordSchema::read(SCHEMA, &mut NoLists).unwrap();
+    check_by(SCHEMA, rows, each, threads)
+}
+
+fn check_by(schema: &str, rows: &[String], each: usize, threads: usize) -> (Report, Vec<Finding>) {
+    let schema = RecordSchema::read(schema, &mut NoLists).unwrap();
     let settings = Settings::plain(Mode::Add, Date::new(2026, 1, 1).unwrap());
-    let headings = ["tag", "site", "girth"].map(str::to_owned).to_vec();
+    let headings = schema.fields.iter().map(|field| field.name.clone()).collect();
     let gate = Gate::new(schema, settings, Table { seeks_total: true, ..Table::with_headings(headings) });
     let source = Memory { rows: rows.to_vec(), each, next: Mutex::new(0) };
     let mut sink = Sink(Vec::new());
@@ -141,4 +145,94 @@ fn a_report_holds_the_first_of_each_code_and_counts_the_rest() {
         "the rare one is among them"
     );
     assert!(report.findings.is_sorted_by_key(Finding::order));
+}
+
+const VISITS: &str = "format = 1\nrecord = \"tree\"\nkey = [\"tag\"]\n\
+    lines = { header = [\"tag\", \"site\"], key = [\"visit\"], count = { min = 2, max = 9 } }\n\
+    [[field]]\nname = \"tag\"\nkind = \"integer\"\n\
+    [[field]]\nname = \"site\"\nkind = \"text\"\nrequired = true\n\
+    [[field]]\nname = \"visit\"\nkind = \"integer\"\n\
+    [[field]]\nname = \"girth\"\nkind = \"decimal\"\n\
+    [[rule]]\nname = \"no girth at S13\"\nwhen = \"site = 'S13'\"\nforbid = [\"girth\"]\n";
+
+/// A record of several rows, read plainly.
+struct PlainRecord {
+    tag: String,
+    site: String,
+    visits: Vec<String>,
+    is_faulty: bool,
+}
+
+/// How many records there are, how many are held, and how many rows they have.
+fn plainly(rows: &[String]) -> (usize, usize, u64) {
+    let mut records: Vec<PlainRecord> = Vec::new();
+    for row in rows {
+        let cells: Vec<_> = row.trim().split(',').collect();
+        let [tag, site, visit, girth] = cells[..] else { panic!("four cells") };
+        if [tag, site, visit, girth].iter().all(|cell| cell.is_empty()) {
+            continue;
+        }
+        if records.last().is_none_or(|record| !tag.is_empty() && record.tag != tag) {
+            let (tag, site) = (tag.to_owned(), site.to_owned());
+            records.push(PlainRecord { tag, site, visits: Vec::new(), is_faulty: false });
+        }
+        let record = records.last_mut().unwrap();
+        record.is_faulty |= record.site.is_empty() || !site.is_empty() && site != record.site;
+        record.is_faulty |= record.site == "S13" && !girth.is_empty() || girth == "x";
+        record.is_faulty |= visit.is_empty() || record.visits.iter().any(|before| before == visit);
+        record.visits.push(visit.to_owned());
+    }
+    let is_apart = |tag: &str| records.iter().filter(|record| record.tag == tag).count() > 1;
+    let is_held = |record: &&PlainRecord| {
+        record.is_faulty || !(2..=9).contains(&record.visits.len()) || is_apart(&record.tag)
+    };
+    let held: Vec<_> = records.iter().filter(is_held).collect();
+    let tags: std::collections::HashSet<_> = records.iter().map(|record| &record.tag).collect();
+    let held_tags: std::collections::HashSet<_> = held.iter().map(|record| &record.tag).collect();
+    (tags.len(), held_tags.len(), held.iter().map(|record| record.visits.len() as u64).sum())
+}
+
+#[test]
+fn records_of_several_rows_are_held_as_a_whole_wherever_blocks_are_cut() {
+    let mut rows = Vec::new();
+    for n in 0..300_u64 {
+        // Every third record repeats its header, the others leave it blank below the first row.
+        for line in 0..[3, 2, 4, 9, 2][n as usize % 5] {
+            let tag = if line == 0 || n % 3 == 0 { n.to_string() } else { String::new() };
+            let site = match (n, line) {
+                (_, 0) if n % 50 == 49 => String::new(),
+                (_, 2) if n % 40 == 0 => "ELSE".to_owned(),
+                (_, 0) => format!("S{}", n % 90),
+                _ if n % 3 == 0 => format!("S{}", n % 90),
+                _ => String::new(),
+            };
+            let visit = if n % 70 == 5 && line == 1 { 0 } else { line };
+            let girth = match n {
+                77 if line == 3 => "x".to_owned(),
+                n if n % 90 == 13 && line > 0 => "1.5".to_owned(),
+                n if n % 90 == 13 => String::new(),
+                _ => format!("{n}.{line}"),
+            };
+            rows.push(format!("{tag},{site},{visit},{girth}\n"));
+        }
+        match n {
+            120 => rows.extend([",,,\n".to_owned(), "9001,S1,0,1\n".to_owned()]),
+            200 => rows.extend((0..10).map(|line| format!("9002,S2,{line},\n"))),
+            250 => rows.push("0017,S17,77,1\n".to_owned()),
+            _ => {}
+        }
+    }
+    let (whole, all) = check_by(VISITS, &rows, rows.len(), 1);
+    let shown = |report: &Report| serde_json::to_string(report).unwrap();
+    for (each, threads) in [(1, 1), (2, 3), (7, 4), (64, 3), (500, 2)] {
+        let (report, findings) = check_by(VISITS, &rows, each, threads);
+        assert_eq!(findings, all, "{each} rows a block");
+        assert_eq!(shown(&report), shown(&whole), "{each} rows a block, {threads} threads");
+    }
+    // 0017 is 17 as a number.
+    let plain: Vec<_> = rows.iter().map(|row| row.replace("0017", "17")).collect();
+    let (records, held, rows_held) = plainly(&plain);
+    assert_eq!(whole.counts.records, Some(records as u64));
+    assert_eq!(whole.counts.records_held, Some(held as u64));
+    assert_eq!(whole.counts.held, rows_held);
 }

@@ -1,6 +1,7 @@
 //! What the shape cannot tell: names that name nothing, ranges upside down, words that stand twice.
 
 mod fields;
+mod lines;
 mod picklists;
 mod rules;
 
@@ -32,7 +33,13 @@ pub(super) fn check(raw: &RawRecord, lists: &mut dyn ListSource, faults: &mut Ve
         .flatten()
         .map(|list| named(Some(list), "unique", &names, &fields, faults))
         .collect();
-    named(raw.alike.as_ref(), "alike", &names, &fields, faults);
+    let alike = named(raw.alike.as_ref(), "alike", &names, &fields, faults);
+    let lines = raw.lines.as_ref().and_then(|lines| {
+        let (lines, more) =
+            lines::lines(lines, &key, &mut |list, what| named(list, what, &names, &fields, faults));
+        faults.extend(more);
+        lines
+    });
     let record = raw.record.as_ref().map(|record| record.get_ref().clone()).unwrap_or_default();
     let mut schema = RecordSchema {
         label: raw.label.clone().unwrap_or_else(|| record.clone()),
@@ -40,11 +47,13 @@ pub(super) fn check(raw: &RawRecord, lists: &mut dyn ListSource, faults: &mut Ve
         version: raw.version.clone(),
         key,
         unique,
+        alike,
         fields,
         picklists: picklists.into_iter().map(|list| list.1).collect(),
         rules: Vec::new(),
         blocks: Vec::new(),
         combinations: Vec::new(),
+        lines,
     };
     rules::rules(raw, &mut schema, lists, faults);
     schema

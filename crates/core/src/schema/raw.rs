@@ -46,6 +46,34 @@ pub struct RawRecord {
     /// Permitted pairs, or triples, of picklist values.
     #[schemars(with = "Option<Vec<RawCombination>>")]
     pub combination: Option<Vec<Spanned<RawCombination>>>,
+    /// Several rows of a file make one record.
+    #[schemars(with = "Option<RawLines>")]
+    pub lines: At<RawLines>,
+}
+
+/// Several rows of a file make one record: a header with its lines.
+#[derive(Debug, Clone, Default, Deserialize, JsonSchema)]
+#[serde(deny_unknown_fields, default)]
+pub struct RawLines {
+    /// The fields that have one value a record, the key among them; blank below the first row means "as above". Needed.
+    #[schemars(with = "Option<Vec<String>>")]
+    pub header: At<Vec<Spanned<String>>>,
+    /// The fields that must not repeat within one record.
+    #[schemars(with = "Option<Vec<String>>")]
+    pub key: At<Vec<Spanned<String>>>,
+    /// How many lines a record may have.
+    #[schemars(with = "Option<RawCount>")]
+    pub count: At<RawCount>,
+}
+
+/// A permitted number, ends included; either may be left out.
+#[derive(Debug, Clone, Copy, Default, Deserialize, JsonSchema)]
+#[serde(deny_unknown_fields, default)]
+pub struct RawCount {
+    /// The least.
+    pub min: Option<u32>,
+    /// The most.
+    pub max: Option<u32>,
 }
 
 /// A condition between the fields of one row.

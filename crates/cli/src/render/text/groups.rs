@@ -24,7 +24,10 @@ pub(super) fn lines(report: &Report, width: usize, room: usize) -> Vec<String> {
     totals.sort_by_key(|total| (total.level, total.first.row.is_some(), std::cmp::Reverse(total.count)));
     let mut lines = part("Findings", "by code and field, what holds rows first").to_vec();
     let mut left = totals.as_slice();
-    let groups: Vec<_> = totals.iter().map(|total| group(report, total, width)).collect();
+    let widest =
+        totals.iter().take(room.max(8) / 3).map(|total| total.code.name().len()).max().unwrap_or_default();
+    let groups: Vec<_> =
+        totals.iter().map(|total| group(report, total, width, widest.clamp(16, 21))).collect();
     // Air between the groups where there is room for it.
     let with_air = groups.iter().map(|group| group.len() + 1).sum::<usize>() + lines.len() <= room;
     if !with_air && !groups.is_empty() {
@@ -74,7 +77,7 @@ fn unshown(totals: &[&Total], width: usize) -> Vec<String> {
     lines
 }
 
-fn group(report: &Report, total: &Total, width: usize) -> Vec<String> {
+fn group(report: &Report, total: &Total, width: usize, code_width: usize) -> Vec<String> {
     let examples: Vec<&Finding> = report
         .findings
         .iter()
@@ -82,7 +85,7 @@ fn group(report: &Report, total: &Total, width: usize) -> Vec<String> {
             finding.code == total.code && finding.level == total.level && finding.field == total.field
         })
         .collect();
-    let mut lines = vec![headline(report, total, &examples, width)];
+    let mut lines = vec![headline(report, total, &examples, (width, code_width))];
     let indent = "         ";
     let width = width.saturating_sub(indent.len());
     let Some(example) = examples.first() else { return lines };
@@ -107,7 +110,12 @@ fn group(report: &Report, total: &Total, width: usize) -> Vec<String> {
 }
 
 /// Level, code, field and column on the left, the count on the right.
-fn headline(report: &Report, total: &Total, examples: &[&Finding], width: usize) -> String {
+fn headline(
+    report: &Report,
+    total: &Total,
+    examples: &[&Finding],
+    (width, code_width): (usize, usize),
+) -> String {
     let level = match total.level {
         Level::Stop => " STOP ",
         Level::Warn => " WARN ",
@@ -129,7 +137,7 @@ fn headline(report: &Report, total: &Total, examples: &[&Finding], width: usize)
         _ => String::new(),
     };
     let count = if total.count == 1 { "once".to_owned() } else { format!("{} times", grouped(total.count)) };
-    let code = padded(total.code.name(), 16);
+    let code = padded(total.code.name(), code_width);
     let used = 3 + level.len() + columns(&code) + columns(&place) + 4;
     let gap = " ".repeat(width.min(110).saturating_sub(used + columns(&count)).max(2));
     format!(

@@ -1,0 +1,153 @@
+//! Several rows that make one record, on the built program.
+
+use crate::tool::{Folder, told};
+
+const SCHEMA: &str = r#"
+format = 1
+record = "survey"
+key = ["tag"]
+unique = [["site", "position"]]
+
+[lines]
+header = ["tag", "site", "position", "planted"]
+key = ["visit"]
+count = { min = 1, max = 3 }
+
+[[field]]
+name = "tag"
+kind = "text"
+[[field]]
+name = "site"
+kind = "text"
+required = true
+[[field]]
+name = "position"
+kind = "integer"
+[[field]]
+name = "planted"
+kind = "date"
+range = { min = "2000-01-01" }
+[[field]]
+name = "visit"
+kind = "integer"
+[[field]]
+name = "visited"
+kind = "date"
+required = true
+
+[[rule]]
+name = "visited after planting"
+must = "visited >= planted"
+"#;
+
+const HEAD: &str = "tag,site,position,planted,visit,visited\n";
+
+fn folder(rows: &str) -> Folder {
+    let folder = Folder::new();
+    folder.write("r.record.toml", SCHEMA).write("table.csv", format!("{HEAD}{rows}"));
+    folder
+}
+
+#[test]
+fn each_fault_of_records_is_told_where_it_is() {
+    let first = "A,W1,1,2020-01-01,1,2021-01-01\n";
+    let cases = [
+        // Blank or repeated below the first row, the numbers and dates written otherwise.
+        (format!("{first},,,,2,2021-02-01\nA,W1,01,2020-01-01,3,2021-02-01\nB,W1,2,,1,2021-01-01\n"), vec![]),
+        (format!("{first},W2,,,2,2021-02-01\n"), vec!["header-differs 3 B site"]),
+        // What stands blank in the first row is a value like any other.
+        (
+            "A,W1,,2020-01-01,1,2021-01-01\n,,7,,2,2021-01-01\n".to_owned(),
+            vec!["header-differs 3 C position"],
+        ),
+        (format!("{first},,,,1,2021-02-01\n"), vec!["line-repeated 2 - -", "line-repeated 3 - -"]),
+        (format!("{first},,,,,2021-02-01\n"), vec!["key-blank 3 E visit"]),
+        // The same line of another record is another line.
+        (format!("{first}B,W1,3,,1,2021-02-01\n"), vec![]),
+        (
+            format!("{first},,,,2,2021-02-01\n,,,,3,2021-02-01\n,,,,4,2021-02-01\n"),
+            vec!["lines-too-many 2 - -"],
+        ),
+        (
+            format!(",W1,,,1,2021-02-01\n,,,,2,2021-02-01\n{first}"),
+            vec!["line-without-header 2 A tag", "line-without-header 3 A tag"],
+        ),
+        // A second run: the whole record is held, and its own combination is no repeat.
+        (
+            format!("{first}B,W1,2,,1,2021-01-01\n{}", first.replace(",1,2021", ",2,2021")),
+            vec!["lines-apart 4 A tag"],
+        ),
+        (
+            format!("{first}B,W1,1,,1,2021-01-01\n,,,,2,2021-01-01\n"),
+            vec!["unique-repeated 2 - -", "unique-repeated 3 - -"],
+        ),
+        // A rule sees what the row takes over; what is wrong with that is told once, above.
+        (format!("{first},,,,2,2019-02-01\n"), vec!["rule-broken 3 - -"]),
+        ("A,W1,1,1999-01-01,1,1998-01-01\n,,,,2,1998-01-01\n".to_owned(), vec!["out-of-range 2 D planted"]),
+        ("A,,1,,1,2021-01-01\n,,,,2,2021-01-01\n".to_owned(), vec!["required-blank 2 B site"]),
+        // A row that goes astray belongs to the record above it.
+        (format!("{first},,x,\n,,,,2,2021-02-01\n"), vec!["row-width 3 - -"]),
+    ];
+    for (rows, expected) in cases {
+        let report = folder(&rows).report("");
+        assert_eq!(told(&report), expected, "{rows}");
+    }
+}
+
+#[test]
+fn records_are_counted_held_and_handed_on_whole() {
+    let rows = "A,W1,1,2020-01-01,1,2021-01-01\n,,,,2,2021-02-01\n\
+                B,W1,2,,1,2021-01-01\n,,,,2,bad\n\
+                C,W1,3,,1,2021-01-01\nD,W1,4,,1,2021-01-01\nC,,,,2,2021-01-01\n";
+    let folder = folder(rows);
+    let report = folder.report("--ready ready.csv --held held.csv");
+    let counts = &report["counts"];
+    let names = ["rows", "ready", "held", "records", "records_held"];
+    assert_eq!(names.map(|name| counts[name].as_u64().unwrap()), [7, 3, 4, 4, 2]);
+    insta::assert_snapshot!(folder.read("ready.csv"), @r"
+    tag,site,position,planted,visit,visited
+    A,W1,1,2020-01-01,1,2021-01-01
+    A,W1,1,2020-01-01,2,2021-02-01
+    D,W1,4,,1,2021-01-01
+    ");
+    insta::assert_snapshot!(folder.read("held.csv"), @r#"
+    tidy-gate row,tidy-gate reasons,tag,site,position,planted,visit,visited
+    4,held with its record: another row of it has a stop,B,W1,2,,1,2021-01-01
+    5,"date-bad: visited: not a date in any permitted form, expected a date as yyyy-MM-dd",,,,,2,bad
+    6,held with its record: another row of it has a stop,C,W1,3,,1,2021-01-01
+    8,"lines-apart: tag: the rows of this record stand in 2 places; sort the file by the key; required-blank: site: a required value is missing, expected a value",C,,,,2,2021-01-01
+    "#);
+    // The ready rows are sound by themselves; the held ones show the same again, and the parted rows stand together.
+    folder.write("table.csv", folder.read("ready.csv"));
+    assert_eq!(told(&folder.report("")), Vec::<String>::new());
+    folder.write("table.csv", folder.read("held.csv"));
+    assert_eq!(told(&folder.report("")), ["date-bad 3 H visited"]);
+    let text = folder.run("check table.csv --record r.record.toml").out;
+    assert!(text.contains("2 records: 1 ready, 1 held"), "{text}");
+}
+
+#[test]
+fn a_section_that_cannot_be_is_told_with_its_place() {
+    let folder = folder("");
+    let cases = [
+        (
+            "header = [\"tag\", \"site\", \"position\", \"planted\"]",
+            "header = [\"site\"]",
+            "does not hold the whole key",
+        ),
+        ("key = [\"visit\"]", "key = [\"tag\"]", "stands in `header` too"),
+        ("key = [\"visit\"]", "key = [\"visits\"]", "did you mean `visit`?"),
+        ("min = 1", "min = 4", "`min` is more than `max`"),
+        ("max = 3", "most = 3", "there is no key `most` here"),
+    ];
+    for (from, to, expected) in cases {
+        folder.write("r.record.toml", SCHEMA.replacen(from, to, 1));
+        let ran = folder.run("check table.csv --record r.record.toml");
+        assert_eq!(ran.code, 2);
+        assert!(ran.err.contains(expected), "{}", ran.err);
+    }
+    folder.write("r.record.toml", SCHEMA);
+    folder.write("p.plan.toml", "format = 1\nrecord = \"r.record.toml\"\n[repeats]\nstands = \"first\"\n");
+    let ran = folder.run("check table.csv --plan p.plan.toml");
+    assert!(ran.code == 2 && ran.err.contains("cannot stand beside [lines]"), "{}", ran.err);
+}
