@@ -294,6 +294,7 @@ pub const fn least(code: Code) -> Level {
         | C::NumberUnclear
         | C::QuoteOpen
         | C::RequiredBlank
+        | C::RowOutOfScope
         | C::RowWidth
         | C::SheetUnclear
         | C::SpreadsheetError

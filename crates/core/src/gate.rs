@@ -1,6 +1,7 @@
 //! The gate: a record schema, a file's headings and the settings of a run, compiled once; then every block
 //! of rows is judged by it, in any order and on any thread.
 
+mod alike;
 pub(crate) mod cells;
 mod content;
 mod describe;
@@ -34,6 +35,7 @@ pub(crate) use total::Ending;
 pub use wording::grouped;
 
 use crate::catalogue::{Code, Level, entry};
+use crate::condition::Condition;
 use crate::finding::Finding;
 use crate::headings::{Paired, Pairing, by_position, pair};
 use crate::plan::{Plan, PlanPairing, Reading};
@@ -172,6 +174,8 @@ pub struct Gate {
     passed: Option<Passed>,
     /// How several rows make a record, where they do.
     lines: Option<lines::Lines>,
+    /// The columns by which likely duplicates are suspected.
+    alike_probes: Vec<usize>,
 }
 
 /// A column and what is asked of it.
@@ -237,7 +241,10 @@ impl Gate {
             rules: None,
             passed: None,
             lines: None,
+            alike_probes: Vec::new(),
         };
+        let alike = gate.keysets.iter().find(|keyset| keyset.is_alike());
+        gate.alike_probes = alike.map(|keyset| alike::probes(keyset, &gate.table.sample)).unwrap_or_default();
         gate.lines = lines::Lines::of(&gate.schema, &gate.pairing.column_of);
         gate.guess_ways();
         gate.rules = row_rules::RowRules::of(&gate);
@@ -435,6 +442,16 @@ impl Gate {
     /// A finding at the level at which it is told.
     pub(crate) fn told(&self, finding: Finding) -> Finding {
         Finding { level: self.told_level(finding.code, finding.level), ..finding }
+    }
+
+    /// What makes a row one that the file may change, if the plan says so.
+    fn scope_condition(&self) -> Option<&Condition> {
+        self.settings.plan.scope.as_ref()?.condition.as_ref().map(|condition| &condition.0)
+    }
+
+    /// Whether rows that the file may not change are left out.
+    fn leaves_out(&self) -> bool {
+        self.settings.plan.scope.as_ref().is_some_and(|scope| scope.condition.is_some() && scope.leaves_out)
     }
 
     /// Whether the work ends before any row is judged.

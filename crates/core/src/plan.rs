@@ -10,13 +10,15 @@ pub use columns::{ColumnName, PlanColumn, PlanPairing};
 pub use edit::{EMPTY, PlanEdit, edited};
 
 use crate::catalogue::{Code, Level};
+use crate::condition::Condition;
 use crate::fault::Fault;
 use crate::gate::Mode;
 use crate::schema::{Kind, RecordSchema};
 use crate::toml_shape::{self, Shape};
-use crate::value::{DatePattern, FoldedWords, Marks, MomentPattern, TimePattern, Truth};
+use crate::value::{DatePattern, FoldedWords, Marks, MomentPattern, MonthNames, TimePattern, Truth, Zone};
 use raw::RawPlan;
 use std::collections::BTreeMap;
+use std::sync::Arc;
 
 /// The text of a plan, its shape read; what names fields waits for the record schema.
 #[derive(Debug)]
@@ -144,11 +146,23 @@ pub struct Reading {
     pub marks: Option<Marks>,
     /// Whether outer spaces are no matter.
     pub trim: bool,
+    /// The names of months, where another language than English is stated.
+    pub months: Option<Arc<MonthNames>>,
+    /// The time zone of datetimes without an offset.
+    pub zone: Option<Zone>,
 }
 
 impl Default for Reading {
     fn default() -> Self {
-        Self { blank: FoldedWords::default(), clear: None, truth: Truth::default(), marks: None, trim: true }
+        Self {
+            blank: FoldedWords::default(),
+            clear: None,
+            truth: Truth::default(),
+            marks: None,
+            trim: true,
+            months: None,
+            zone: None,
+        }
     }
 }
 
@@ -179,12 +193,16 @@ pub enum Stands {
 }
 
 /// What a file may change.
-#[derive(Debug, Clone, Default, PartialEq, Eq)]
+#[derive(Debug, Clone, Default)]
 pub struct ScopeOf {
     /// The fields, the key among them; nothing where all are.
     pub fields: Option<Vec<usize>>,
     /// The modes; nothing where all are.
     pub modes: Option<Vec<Mode>>,
+    /// The condition on the records, and as it is written.
+    pub condition: Option<(Condition, String)>,
+    /// Whether rows outside are left out; else they are held.
+    pub leaves_out: bool,
 }
 
 /// How ready files are written.

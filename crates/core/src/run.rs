@@ -411,10 +411,15 @@ fn settle_ending<S: BlockSource>(
 fn confirm_repeats<S: BlockSource>(
     gate: &Gate,
     source: &S,
-    suspects: Suspects,
+    mut suspects: Suspects,
     outcome: &mut Outcome,
 ) -> Result<(), S::Error> {
     let mut block = Block::default();
+    if let Some(finding) = gate.drop_common(&mut suspects, outcome.counts.records()) {
+        outcome.tallies.count(0, finding.code, finding.level, 0);
+        outcome.kept.push(finding.clone());
+        outcome.late.push(finding);
+    }
     if !suspects.rows.is_empty() {
         let mut judge = Judge::new(gate, false);
         let mut confirm = Confirm::default();

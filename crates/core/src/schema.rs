@@ -7,7 +7,7 @@ mod references;
 mod standard;
 
 pub use crate::fault::Fault;
-pub(crate) use check::{default_fits, scalar};
+pub(crate) use check::{condition, default_fits, scalar};
 pub use lists::{ListSource, ListTable, NoLists};
 pub use references::{References, Refers};
 

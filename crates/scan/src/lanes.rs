@@ -23,6 +23,8 @@ pub(crate) trait Lanes {
     /// For each bit, the parity of the bits up to and including it: from a quote's opening bit up to, but
     /// without, its closing bit.
     fn prefix_parity(&self, mask: u64) -> u64;
+    /// The sum of the letters among the first bytes of the step, and whether these are ASCII.
+    fn letters(&self, step: &[u8; 64], len: usize) -> (u64, bool);
     /// Remembers what unusual bytes the step holds.
     fn watch(&mut self, step: &[u8; 64]);
     /// What was remembered.

@@ -238,6 +238,86 @@ fn a_scope_stops_a_file_before_its_values() {
 }
 
 #[test]
+fn rows_that_a_file_may_not_change_are_held_or_left_out() {
+    let table = "tag,ward,condition\nA,W7,G\nB,W8,G\nC,W7,x\nD,,G\nA,W9,G\n";
+    let scope = |outside: &str| format!("[scope]\nwhere = \"ward LIKE 'W7%'\"\n{outside}");
+    let counts = |report: &Value| {
+        ["rows", "ready", "held", "left_out"].map(|name| report["counts"][name].as_u64().unwrap())
+    };
+    // Held where the plan says nothing else; unknown is outside, and so is a blank.
+    let (code, report) = check(&folder(&scope(""), table), "");
+    let out = |row| format!("row-out-of-scope {row} - -");
+    let expected = [
+        "key-repeated 2 A tag".to_owned(),
+        out(3),
+        "off-list 4 C condition".to_owned(),
+        out(5),
+        out(6),
+        "key-repeated 6 A tag".to_owned(),
+    ];
+    assert_eq!((code, told(&report)), (1, expected.to_vec()));
+    assert_eq!(counts(&report), [5, 0, 5, 0]);
+    // What is left out takes no part in keys, and is told all the same.
+    let folder = folder(&scope("outside = \"leave-out\"\n"), table);
+    let (code, report) = check(&folder, "--ready ready.csv --findings all.csv");
+    let expected = [out(3), "off-list 4 C condition".to_owned(), out(5), out(6)];
+    assert_eq!((code, told(&report)), (1, expected.to_vec()));
+    assert_eq!(counts(&report), [5, 1, 1, 3]);
+    assert_eq!(folder.read("ready.csv"), "tag,ward,condition\nA,W7,G\n");
+    let finding = &report["findings"][0];
+    assert_eq!([&finding["level"], &finding["value"], &finding["key"]], ["warn", "ward W8", "B"]);
+    assert_eq!(folder.read("all.csv").lines().count(), 5);
+    folder
+        .write("p.plan.toml", "format = 1\nrecord = \"r.record.toml\"\n[scope]\nwhere = \"wards = 'W7'\"\n");
+    let ran = folder.run("check table.csv --plan p.plan.toml");
+    assert!(ran.code == 2 && ran.err.contains("did you mean `ward`?"), "{}", ran.err);
+}
+
+#[test]
+fn months_and_zones_are_those_of_the_plan() {
+    let schema = "format = 1\nrecord = \"t\"\n[[field]]\nname = \"day\"\nkind = \"date\"\n\
+                  [[field]]\nname = \"at\"\nkind = \"datetime\"\nrange = { max = \"2024-07-09T09:00:00Z\" }\n";
+    let read = |read: &str, rows: &str| {
+        let folder = Folder::new();
+        folder.write("r.record.toml", schema).write("table.csv", format!("day,at\n{rows}"));
+        folder.write("p.plan.toml", format!("format = 1\nrecord = \"r.record.toml\"\n[read]\n{read}"));
+        let (_, report) = check(&folder, "--ready ready.csv");
+        let told: Vec<_> = told(&report).into_iter().filter(|told| !told.starts_with("key-none")).collect();
+        (told, folder.read("ready.csv").lines().skip(1).collect::<Vec<_>>().join(" "))
+    };
+    let cases: [(&str, &str, &[&str], &str); 6] = [
+        ("language = \"de\"\n", "3. März 2024,\n3 dez. 2024,\n", &[], "2024-03-03, 2024-12-03,"),
+        ("language = \"de\"\n", "3 March 2024,\n", &["date-bad 2 A day"], ""),
+        ("language = \"fr\"\ndates = [\"d MMMM yyyy\"]\n", "1 fevrier 2024,\n", &[], "2024-02-01,"),
+        // The forms of one field, in a language of its own.
+        ("[read.fields.day]\nlanguage = \"pl\"\n", "3 marca 2024,\n", &[], "2024-03-03,"),
+        (
+            "zone = \"Europe/London\"\n",
+            ",2024-07-09T10:00\n,2024-07-09T10:01\n,2024-03-31 01:30\n",
+            &["out-of-range 3 B at", "time-bad 4 B at"],
+            ",2024-07-09T10:00:00+01:00",
+        ),
+        ("", ",2024-07-09T09:00\n", &[], ",2024-07-09T09:00:00"),
+    ];
+    for (words, rows, expected, ready) in cases {
+        let (told, values) = read(words, rows);
+        assert_eq!(
+            (told.iter().map(String::as_str).collect::<Vec<_>>().as_slice(), values.as_str()),
+            (expected, ready)
+        );
+    }
+    let folder = Folder::new();
+    folder.write("r.record.toml", schema).write("table.csv", "day,at\n");
+    for (read, message) in
+        [("language = \"xx\"", "no month names are known"), ("zone = \"Mars\"", "is no time zone")]
+    {
+        folder.write("p.plan.toml", format!("format = 1\nrecord = \"r.record.toml\"\n[read]\n{read}\n"));
+        let ran = folder.run("check table.csv --plan p.plan.toml");
+        assert!(ran.code == 2 && ran.err.contains(message), "{}", ran.err);
+    }
+}
+
+#[test]
 fn a_gate_tolerates_a_share_and_levels_can_be_changed() {
     let table = "tag,condition,extra\nA,G,\nB,E,\nC,x,\nD,G,\n";
     for (gate, code, counts) in [

@@ -256,3 +256,72 @@ fn quick_conditions_judge_as_their_plain_twins() {
         }
     }
 }
+
+#[test]
+fn likely_duplicates_have_other_keys_and_the_same_words() {
+    let head = "format = 1\nrecord = \"firm\"\nkey = [\"id\"]\n";
+    let fields = [
+        ("id", "text"),
+        ("name", "text"),
+        ("town", "text"),
+        ("phone", "phone\"\nregion = \"GB"),
+        ("since", "date"),
+        ("size", "integer"),
+    ]
+    .map(|(name, kind)| format!("[[field]]\nname = \"{name}\"\nkind = \"{kind}\"\n"))
+    .concat();
+    let told_of = |alike: &str, rows: &str| {
+        let folder = Folder::new();
+        folder.write("r.record.toml", format!("{head}{alike}{fields}"));
+        folder.write("table.csv", format!("id,name,town,phone,since,size\n{rows}"));
+        let report = folder.report("");
+        let found = report["findings"].as_array().unwrap().clone();
+        found
+            .iter()
+            .filter(|finding| finding["code"] == "duplicate-likely")
+            .map(|finding| format!("{} {}", finding["row"], finding["places"]))
+            .collect::<Vec<_>>()
+    };
+    let ash = "1,Ash & Sons Ltd,Café Lane,020 7946 0018,2020-01-02,5\n";
+    let cases = [
+        // Case, accents, spaces and the order of words count nothing, nor how a phone number is written.
+        (
+            "",
+            format!("{ash}2,\"SONS  Ltd, Ash\",cafe lane,+44 20 7946 0018,2020-01-02,9\n"),
+            vec!["2 [2,3]", "3 [2,3]"],
+        ),
+        ("", format!("{ash}2,Ash & Sons Ltd,Café Lane,020 7946 0018,2020-02-01,5\n"), vec![]),
+        ("", format!("{ash}2,Ash & Son Ltd,Café Lane,020 7946 0018,2020-01-02,5\n"), vec![]),
+        // Letters that make other words.
+        ("", "1,ab c,x y,,,\n2,a bc,x y,,,\n".to_owned(), vec![]),
+        // The same key is a repeat of the key; one filled field says too little.
+        ("", format!("{ash}{ash}"), vec![]),
+        ("", "1,Ash,,,,\n2,Ash,,,,\n".to_owned(), vec![]),
+        ("", "1,Ash,Lane,,,\n2,Ash,Lane,,,\n3,Ash,,,,\n".to_owned(), vec!["2 [2,3]", "3 [2,3]"]),
+        // Stated fields, of any kind.
+        (
+            "alike = [\"name\", \"size\"]\n",
+            "1,Ash,A,,,5\n2,ASH,B,,,05\n3,Ash,C,,,6\n".to_owned(),
+            vec!["2 [2,3]", "3 [2,3]"],
+        ),
+    ];
+    for (alike, rows, expected) in cases {
+        assert_eq!(told_of(alike, &rows), expected, "{alike}{rows}");
+    }
+}
+
+#[test]
+fn fields_that_agree_in_most_rows_tell_no_duplicates() {
+    let folder = Folder::new();
+    let fields = "[[field]]\nname = \"id\"\nkind = \"integer\"\n[[field]]\nname = \"day\"\nkind = \"date\"\n\
+                  [[field]]\nname = \"by\"\nkind = \"text\"\n";
+    let head = "format = 1\nrecord = \"visit\"\nkey = [\"id\"]\n";
+    let rows: String = (0..3000).map(|n| format!("{n},2026-01-{:02},j.marsh\n", n % 28 + 1)).collect();
+    folder.write("table.csv", format!("id,day,by\n{rows}"));
+    folder.write("r.record.toml", format!("{head}{fields}"));
+    assert_eq!(told(&folder.report("")), ["duplicate-likely - - -"]);
+    assert_eq!(folder.report("")["counts"]["notes"], 1);
+    // Whoever names the fields gets what they ask for.
+    folder.write("r.record.toml", format!("{head}alike = [\"day\", \"by\"]\n{fields}"));
+    assert_eq!(folder.report("")["counts"]["warns"], 3000);
+}

@@ -223,14 +223,19 @@ impl Cells {
     /// place only that calls `each`, so that it is built into the loop.
     #[inline(always)]
     pub(crate) fn each_in_column(&self, column: usize, mut each: impl FnMut(usize, usize, usize)) {
-        let stride = self.width + 1;
         // Rows shifted so that each begins with the bound before the cell: the two stand side by side.
-        let shifted = self.bounds.get(column..column + self.rows * stride).unwrap_or_default();
+        let (shifted, stride) = self.column_bounds(column);
         for (row, pair) in shifted.chunks_exact(stride).enumerate() {
             if let [before, end, ..] = pair {
                 each(row, before.wrapping_add(1) as usize, *end as usize);
             }
         }
+    }
+
+    /// The bounds of a column's cells: the place before a cell and its end, every so many numbers.
+    pub(crate) fn column_bounds(&self, column: usize) -> (&[u32], usize) {
+        let stride = self.width + 1;
+        (self.bounds.get(column..column + self.rows * stride).unwrap_or_default(), stride)
     }
 
     /// Start and end of one cell.

@@ -45,7 +45,7 @@ impl Gate {
         let mut finding = Finding::new(mark.code, mark.level, String::new());
         finding.row = Some(block.first_row + u64::from(mark.place));
         if let Some(rules) = &self.rules
-            && rules.describe(self, mark, block, cells, lines, &mut finding)
+            && rules.describe(self, mark, block, cells, lines, &mut finding).is_some()
         {
             return self.table.placed(finding);
         }

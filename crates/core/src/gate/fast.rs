@@ -46,6 +46,13 @@ impl Guard {
         (guard.longest > 0).then_some(guard)
     }
 
+    /// Whether a cell, which perhaps begins with a space, may be one of the words.
+    #[inline(always)]
+    pub(super) fn may_hold_in(&self, buffer: &[u8], (start, end): (usize, usize)) -> bool {
+        let is_ink = buffer.get(start).is_some_and(|byte| (0x21..0x7F).contains(byte));
+        !is_ink || self.may_hold(buffer, start, end)
+    }
+
     #[inline(always)]
     fn may_hold(&self, buffer: &[u8], start: usize, end: usize) -> bool {
         let first = buffer.get(start).copied().unwrap_or_default();

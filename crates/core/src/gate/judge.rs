@@ -7,7 +7,7 @@ use super::lines::RecordRows;
 use super::memo::{Memo, Told};
 use super::program::Given;
 use super::writing::{self, Cell, is_stored};
-use super::{Gate, fast};
+use super::{Gate, alike, fast};
 use crate::block::Block;
 use crate::catalogue::{Code, Level};
 use crate::finding::Finding;
@@ -158,6 +158,11 @@ pub struct Judge<'g> {
     /// Whether rows that are passed over are laid out all the same.
     sees_passed: bool,
     text: Vec<u8>,
+    alike: Vec<alike::Sum>,
+    /// All rows of the block, where some are left out since the file may not change them.
+    unfiltered: Cells,
+    /// The judged rows of those that it may not change.
+    outside: Vec<u32>,
 }
 
 /// The findings kept with their words: the first of all, and the first of each code and column.
@@ -190,6 +195,9 @@ impl<'g> Judge<'g> {
             all,
             sees_passed: false,
             text: Vec::new(),
+            alike: Vec::new(),
+            unfiltered: Cells::default(),
+            outside: Vec::new(),
         }
     }
 
@@ -245,6 +253,30 @@ impl<'g> Judge<'g> {
             let place = |row: &u64| u32::try_from(row - block.first_row).ok();
             self.cells.passed.extend(passed.filter_map(place));
         }
+        self.lay_out_rows(block);
+        self.outside.clear();
+        if !self.gate.leaves_out() {
+            return;
+        }
+        self.find_outside(block);
+        if !self.outside.is_empty() {
+            std::mem::swap(&mut self.cells, &mut self.unfiltered);
+            self.cells.short_rows_are_blank = self.gate.table.short_rows_are_blank;
+            self.cells.passed.clone_from(&self.unfiltered.passed);
+            let outside = self.outside.iter().map(|row| self.unfiltered.place(*row as usize));
+            self.cells.passed.extend(outside);
+            self.cells.passed.sort_unstable();
+            self.lay_out_rows(block);
+        }
+    }
+
+    fn find_outside(&mut self, block: &Block) {
+        if let Some(rules) = &self.gate.rules {
+            rules.outside(self.gate, block, &self.cells, &mut self.outside);
+        }
+    }
+
+    fn lay_out_rows(&mut self, block: &Block) {
         self.cells.lay_out(block, self.gate.table.dialect, self.gate.width(), self.gate.probe);
         if let Some(lines) = &self.gate.lines {
             lines.enter(self.gate, block, &mut self.cells);
@@ -286,6 +318,20 @@ impl<'g> Judge<'g> {
         if let Some(rules) = &gate.rules {
             rules.mark(gate, block, &self.cells, &mut self.marks);
         }
+        let leaves_out = gate.leaves_out();
+        if !leaves_out {
+            self.find_outside(block);
+        }
+        let level = gate.told_level(Code::RowOutOfScope, if leaves_out { Level::Warn } else { Level::Stop });
+        let cells = if leaves_out { &self.unfiltered } else { &self.cells };
+        self.marks.extend(self.outside.iter().map(|&row| Mark {
+            place: cells.place(row as usize),
+            row,
+            column: 0,
+            rule: 0,
+            code: Code::RowOutOfScope,
+            level,
+        }));
     }
 
     fn mark_column(&mut self, block: &Block, number: usize) {
@@ -372,6 +418,10 @@ impl<'g> Judge<'g> {
         let (Some(keyset), Some(store)) = (gate.keysets.get(number), self.keys.get_mut(number)) else {
             return;
         };
+        if keyset.is_alike() {
+            alike::hash(gate, keyset, block, &self.cells, &mut self.alike, store);
+            return;
+        }
         if let [column] = keyset.columns.as_slice()
             && !keyset.is_folded()
             && gate.lines.is_none()
@@ -434,7 +484,9 @@ impl<'g> Judge<'g> {
             if !keep && !self.all {
                 continue;
             }
-            let finding = self.gate.describe(*mark, block, &self.cells, &mut line);
+            let is_left_out = mark.code == Code::RowOutOfScope && self.gate.leaves_out();
+            let cells = if is_left_out { &self.unfiltered } else { &self.cells };
+            let finding = self.gate.describe(*mark, block, cells, &mut line);
             self.kept.first += usize::from(among_first);
             match (keep, self.all) {
                 (true, true) => {
@@ -521,6 +573,9 @@ pub(super) fn values(
     row: usize,
     into: &mut Vec<u8>,
 ) -> bool {
+    if keyset.is_alike() {
+        return alike::values(gate, keyset, block, cells, row, into);
+    }
     into.clear();
     for &column in &keyset.columns {
         let raw = cells.bytes(block, row, column);

@@ -28,6 +28,16 @@ impl KeySet {
         self.code == Code::UniqueRepeated && self.per_record
     }
 
+    /// Whether it tells likely duplicates.
+    pub(crate) fn is_alike(&self) -> bool {
+        self.code == Code::DuplicateLikely
+    }
+
+    /// Whether rows with the same key are no repeat of each other.
+    pub(crate) fn wants_other_keys(&self) -> bool {
+        self.is_of_records() || self.is_alike()
+    }
+
     /// Whether blank parts count like any other value.
     pub(crate) fn takes_blanks(&self) -> bool {
         self.code == Code::RowRepeated
@@ -76,6 +86,7 @@ pub(super) fn keysets(
         Some(KeySet { columns, per_record: is_of_header(&fields), fields, code, level: Level::Stop })
     })
     .chain(nearly(schema, column_of, varies))
+    .chain(super::alike::keyset(schema, column_of))
     .collect()
 }
 

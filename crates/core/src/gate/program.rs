@@ -12,8 +12,8 @@ use crate::schema::{
     Affixes, DateBound, Field, Kind, MomentBound, Range, RecordSchema, References, Refers, TextRules,
 };
 use crate::value::{
-    Case, Date, DatePattern, DateReading, Length, Marks, Match, Moment, MomentPattern, Number, Picklist,
-    TimeOfDay, TimePattern, Truth, email, phone, serial, truth, web,
+    Case, Date, DatePattern, DateReading, Length, Marks, Match, Moment, MomentPattern, MonthNames, Number,
+    Picklist, TimeOfDay, TimePattern, Truth, Zone, email, phone, serial, truth, web,
 };
 use rust_decimal::Decimal;
 use std::borrow::Cow;
@@ -67,6 +67,8 @@ pub(crate) enum Program {
         own: Option<MomentPattern>,
         range: Range<i128>,
         today: Date,
+        /// The zone of those without a distance from UTC.
+        zone: Option<Zone>,
     },
     Phone {
         region: Option<phonenumber::country::Id>,
@@ -219,7 +221,9 @@ impl Program {
                 let cased = words.flat_map(|word| [word.to_owned(), word.to_uppercase(), capitalised(word)]);
                 Self::Boolean { words: WordSet::new(cased), truth }
             }
-            Kind::Date { dates, range } => Self::Date(Dates::new(dates, stated, range, today)),
+            Kind::Date { dates, range } => {
+                Self::Date(Dates::new(dates, stated, range, today, reading.months.as_ref()))
+            }
             Kind::Picklist(list) => {
                 let words = schema.picklists.get(*list).into_iter().flat_map(|picklist| {
                     let current =
@@ -243,7 +247,11 @@ impl Program {
                     })
                 };
                 Self::Datetime {
-                    forms: if dates.is_empty() { settings.plan.moments.clone() } else { dates.clone() },
+                    forms: (if dates.is_empty() { &settings.plan.moments } else { dates })
+                        .iter()
+                        .map(|form| form.clone().in_language(reading.months.as_ref()))
+                        .collect(),
+                    zone: reading.zone.clone(),
                     own: dates.first().cloned(),
                     range: Range { min: bound(&range.min, false), max: bound(&range.max, true) },
                     today,
@@ -466,6 +474,11 @@ impl Program {
         }
     }
 
+    /// Whether it is a date that stands in ISO form in the target.
+    pub(crate) fn is_iso_date(&self) -> bool {
+        matches!(self, Self::Date(dates) if dates.is_iso)
+    }
+
     /// The time that a text gives.
     fn time(&self, text: &str) -> Option<TimeOfDay> {
         let Self::Time { times, own, .. } = self else { return None };
@@ -476,6 +489,15 @@ impl Program {
 
     /// The moment that a text gives.
     fn moment(&self, text: &str) -> Option<Moment> {
+        let moment = self.written_moment(text)?;
+        match self {
+            Self::Datetime { zone: Some(zone), .. } => zone.settle(moment),
+            _ => Some(moment),
+        }
+    }
+
+    /// The moment that a text gives, as it is written.
+    pub(crate) fn written_moment(&self, text: &str) -> Option<Moment> {
         let Self::Datetime { forms, own, today, .. } = self else { return None };
         let stated = forms.iter().find_map(|form| form.read(text, *today));
         stated.or_else(|| if own.is_none() { Moment::iso(text) } else { None })
@@ -680,10 +702,16 @@ fn judge_number(
 }
 
 impl Dates {
-    fn new(own: &[DatePattern], stated: &[DatePattern], range: &Range<DateBound>, today: Date) -> Self {
+    fn new(
+        own: &[DatePattern],
+        stated: &[DatePattern],
+        range: &Range<DateBound>,
+        today: Date,
+        months: Option<&Arc<MonthNames>>,
+    ) -> Self {
         let iso = DatePattern::iso();
         let way = (own.is_empty() && stated.is_empty()).then_some(Way::Undecided);
-        let forms = if way.is_some() {
+        let forms: Vec<DatePattern> = if way.is_some() {
             let named = NAMED.iter().filter_map(|form| DatePattern::new(form).ok());
             std::iter::once(iso.clone()).chain(named).collect()
         } else if own.is_empty() {
@@ -692,6 +720,7 @@ impl Dates {
         } else {
             own.to_vec()
         };
+        let forms: Vec<_> = forms.into_iter().map(|form| form.in_language(months)).collect();
         let twins = forms.iter().any(|one| forms.iter().any(|other| one.is_twin_of(other)));
         let fixed = forms
             .first()

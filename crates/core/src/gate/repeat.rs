@@ -3,12 +3,15 @@
 use super::Gate;
 use super::describe::LineCounter;
 use super::judge::{self, Judge};
-use super::keyset::{Confirm, RepeatGroup, Repeats, SuspectRow};
+use super::keyset::{Confirm, RepeatGroup, Repeats, SuspectRow, Suspects};
 use crate::block::Block;
 use crate::catalogue::{Code, Level};
 use crate::finding::{Finding, MASK, letter};
 use crate::plan::Stands;
 use xxhash_rust::xxh3::xxh3_128;
+
+/// So many likely duplicates are always looked at.
+const MOST_ALIKE: u64 = 1000;
 
 impl Gate {
     /// Takes the suspected rows of a block, which are those of `suspects`, to be confirmed.
@@ -30,10 +33,10 @@ impl Gate {
             if row < cells.len() && judge::values(self, keyset, block, cells, row, &mut text) {
                 let (start, end) = cells.row(row);
                 // Of nearly the same keys it counts whether they are the same, of others whether the rows are.
-                // Of a record's own combinations it counts whether they are those of one record.
+                // Of some it counts whether they are those of one record.
                 let whole = if keyset.is_folded() {
                     xxh3_128(self.texts_as_they_are(block, cells, row, &keyset.columns).as_bytes())
-                } else if keyset.is_of_records() {
+                } else if keyset.wants_other_keys() {
                     let mut key = Vec::new();
                     let of_record = self.keysets.first();
                     of_record.map(|of_record| judge::values(self, of_record, block, cells, row, &mut key));
@@ -125,7 +128,30 @@ impl Gate {
 
     /// Whether the values of a combination are compared nearly.
     pub(crate) fn is_near(&self, keyset: usize) -> bool {
-        self.keysets.get(keyset).is_some_and(|keyset| keyset.is_folded() || keyset.is_of_records())
+        self.keysets.get(keyset).is_some_and(|keyset| keyset.is_folded() || keyset.wants_other_keys())
+    }
+
+    /// Takes the suspected likely duplicates out where there are so many of them that the fields cannot be what tells
+    /// records apart; says so. Fields that the schema names stay.
+    pub(crate) fn drop_common(&self, suspects: &mut Suspects, rows: u64) -> Option<Finding> {
+        let is_alike = |suspect: &SuspectRow| {
+            self.keysets.get(suspect.keyset).is_some_and(super::keyset::KeySet::is_alike)
+        };
+        let mut common: Vec<u64> =
+            suspects.rows.iter().filter(|row| is_alike(row)).map(|row| row.row).collect();
+        common.dedup();
+        let count = common.len() as u64;
+        if !self.schema.alike.is_empty() || count <= MOST_ALIKE.max(rows / 20) {
+            return None;
+        }
+        suspects.rows.retain(|suspect| !is_alike(suspect));
+        let message = format!(
+            "likely duplicates were not looked for: the descriptive fields agree in {} of {} rows; name those that \
+             tell records apart in `alike` of the record schema",
+            super::grouped(count),
+            super::grouped(rows)
+        );
+        Some(Finding::new(Code::DuplicateLikely, Level::Note, message))
     }
 
     /// Whether the first row of a repeat is told, too: not where it is a record whose rows go on elsewhere.
@@ -167,6 +193,9 @@ impl Gate {
             Some(Code::RowRepeated) => return format!("the whole row stands in {count} rows"),
             Some(Code::LinesApart) => {
                 return format!("the rows of this record stand in {count} places; sort the file by the key");
+            }
+            Some(Code::DuplicateLikely) => {
+                return format!("{count} rows with different keys describe the same; are they the same?");
             }
             Some(Code::LineRepeated) => return format!("this line stands in {count} rows of its record"),
             _ => {}

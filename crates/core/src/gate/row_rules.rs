@@ -26,6 +26,8 @@ pub(super) struct RowRules {
     defaults: Vec<Option<Scalar<'static>>>,
     /// Whether a blank cell is what the target already holds, which nobody knows here.
     blank_is_unknown: bool,
+    /// The quick way to whether a row is one that the file may change.
+    scope: Quick,
 }
 
 /// A rule with the quick ways of its conditions.
@@ -98,7 +100,12 @@ impl RowRules {
     /// The rules of a gate; nothing where there are none.
     pub(super) fn of(gate: &Gate) -> Option<Self> {
         let schema = &gate.schema;
-        if schema.rules.is_empty() && schema.blocks.is_empty() && schema.combinations.is_empty() {
+        let scope = gate.scope_condition();
+        if schema.rules.is_empty()
+            && schema.blocks.is_empty()
+            && schema.combinations.is_empty()
+            && scope.is_none()
+        {
             return None;
         }
         let mode = gate.settings.mode;
@@ -119,7 +126,28 @@ impl RowRules {
             rules: schema.rules.iter().map(ready).collect(),
             defaults: schema.fields.iter().map(default).collect(),
             blank_is_unknown: !mode.adds(),
+            scope: scope.map_or(Quick::Slow, |condition| Quick::of(&condition.root, gate)),
         })
+    }
+
+    /// The judged rows that the file may not change. What is wrong with their cells is not known yet.
+    pub(super) fn outside(&self, gate: &Gate, block: &Block, cells: &Cells, rows: &mut Vec<u32>) {
+        rows.clear();
+        let Some(condition) = gate.scope_condition() else { return };
+        for row in 0..cells.len() {
+            let view = RowSeen { gate, rules: self, block, cells, row, stopped: &[], judges: true };
+            let holds = match view.quickly(&self.scope) {
+                // A quick way may pass over what is wrong with a cell.
+                Some(Holds::Yes) if condition.fields.iter().any(|field| view.is_faulty(*field)) => {
+                    Holds::Unknown
+                }
+                Some(holds) => holds,
+                None => condition.holds(&view),
+            };
+            if holds != Holds::Yes {
+                rows.push(u32::try_from(row).unwrap_or(u32::MAX));
+            }
+        }
     }
 
     /// Marks the rows of a block; the marks of its cells are there already.
@@ -133,7 +161,7 @@ impl RowRules {
         let schema = &gate.schema;
         let mut found: Vec<Mark> = Vec::new();
         for row in 0..cells.len() {
-            let view = RowSeen { gate, rules: self, block, cells, row, stopped: &stopped };
+            let view = RowSeen { gate, rules: self, block, cells, row, stopped: &stopped, judges: false };
             let mut push = |column: usize, rule: usize, code: Code, level: Level| {
                 found.push(Mark {
                     place: cells.place(row),
@@ -179,7 +207,7 @@ impl RowRules {
         marks.extend(found);
     }
 
-    /// Puts a mark of a rule into words; false where it is none.
+    /// Puts a mark of a rule into words; nothing where it is none.
     pub(super) fn describe(
         &self,
         gate: &Gate,
@@ -188,11 +216,11 @@ impl RowRules {
         cells: &Cells,
         lines: &mut LineCounter<'_>,
         finding: &mut Finding,
-    ) -> bool {
+    ) -> Option<()> {
         let schema = &gate.schema;
         let number = usize::from(mark.rule);
         let row = mark.row as usize;
-        let view = RowSeen { gate, rules: self, block, cells, row, stopped: &[] };
+        let view = RowSeen { gate, rules: self, block, cells, row, stopped: &[], judges: false };
         let names = |fields: &[usize]| -> Vec<String> {
             fields
                 .iter()
@@ -203,8 +231,8 @@ impl RowRules {
         let mut value = None;
         match mark.code {
             Code::RuleBroken => {
-                let Some(rule) = schema.rules.get(number) else { return false };
-                let Asks::Must(must, text) = &rule.asks else { return false };
+                let rule = schema.rules.get(number)?;
+                let Asks::Must(must, text) = &rule.asks else { return None };
                 let mut fields = must.fields.clone();
                 fields.extend(rule.when.iter().flat_map(|when| &when.fields));
                 fields.sort_unstable();
@@ -215,8 +243,16 @@ impl RowRules {
                 finding.rule = Some(rule.name.clone());
                 finding.expect(text.clone());
             }
+            Code::RowOutOfScope => {
+                let (condition, text) = gate.settings.plan.scope.as_ref()?.condition.as_ref()?;
+                finding.fields = names(&condition.fields);
+                value = Some(view.shown(&condition.fields));
+                let what = if mark.level == Level::Stop { "" } else { "; it is left out" };
+                finding.message = format!("not a record that this file may change{what}");
+                finding.expect(text.clone());
+            }
             Code::RuleRequired | Code::RuleForbidden => {
-                let Some(rule) = schema.rules.get(number) else { return false };
+                let rule = schema.rules.get(number)?;
                 let what =
                     if mark.code == Code::RuleRequired { "required here" } else { "must be blank here" };
                 finding.message = match &rule.message {
@@ -234,7 +270,7 @@ impl RowRules {
                 }
             }
             Code::BlockIncomplete => {
-                let Some(together) = schema.blocks.get(number) else { return false };
+                let together = schema.blocks.get(number)?;
                 let missing = view.missing(together);
                 finding.fields = names(&missing);
                 finding.message = format!("{} is filled in part", together.name);
@@ -242,7 +278,7 @@ impl RowRules {
                 finding.expect(format!("{} too, or none of it", finding.fields.join(" and ")));
             }
             Code::CombinationNotPermitted => {
-                let Some(combination) = schema.combinations.get(number) else { return false };
+                let combination = schema.combinations.get(number)?;
                 finding.fields = names(&combination.fields);
                 value = Some(view.shown(&combination.fields));
                 finding.message = format!("not permitted together ({})", combination.name);
@@ -253,7 +289,7 @@ impl RowRules {
                         .for_each(|permitted| finding.expect(permitted));
                 }
             }
-            _ => return false,
+            _ => return None,
         }
         finding.line = Some(lines.of(mark.place, cells.row(row).0));
         if let Some(column) = usize::from(mark.column).checked_sub(1) {
@@ -265,7 +301,7 @@ impl RowRules {
             finding.set_value(&value, false);
         }
         finding.key = gate.key_of(block, cells, row);
-        true
+        Some(())
     }
 }
 
@@ -375,6 +411,8 @@ struct RowSeen<'a> {
     row: usize,
     /// Cells that have a stop, by row and column (from 1), in order.
     stopped: &'a [(u32, u16)],
+    /// Whether cells are judged here, since nobody has yet.
+    judges: bool,
 }
 
 impl RowSeen<'_> {
@@ -446,6 +484,20 @@ impl RowSeen<'_> {
     fn is_stopped(&self, column: usize) -> bool {
         let wanted = (u32::try_from(self.row).unwrap_or(u32::MAX), u16::try_from(column + 1).unwrap_or(0));
         !self.stopped.is_empty() && self.stopped.binary_search(&wanted).is_ok()
+    }
+
+    /// Whether the cell of a field has a stop of its own, a missing value aside.
+    fn is_faulty(&self, field: usize) -> bool {
+        let Some(number) = self.gate.column_of(field) else { return false };
+        let Some(column) = self.gate.columns.get(number) else { return false };
+        let (raw, dialect) = (self.cells.bytes(self.block, self.row, number), self.gate.table.dialect);
+        let Ok(text) = text_of(raw, dialect) else { return true };
+        if column.reading.is_blank(text.trim()) || column.reading.clears(text.trim()) {
+            return false;
+        }
+        let cell = Cell::of(&text, raw, dialect);
+        let mut codes = writing::judge(&column.program, &self.gate.schema.picklists, cell).codes();
+        codes.any(|code| self.gate.level(code, number) == Level::Stop)
     }
 
     fn blank(&self, field: usize) -> Held<'_> {
@@ -524,13 +576,9 @@ impl condition::Cells for RowSeen<'_> {
         if self.is_stopped(number) {
             return Held::Spoilt;
         }
-        if self.cells.takes_over(self.row, number) && !column.reading.is_blank(trimmed) {
-            // The row above has the finding.
-            let cell = Cell::of(&text, raw, dialect);
-            let mut codes = writing::judge(&column.program, &self.gate.schema.picklists, cell).codes();
-            if codes.any(|code| self.gate.level(code, number) == Level::Stop) {
-                return Held::Spoilt;
-            }
+        // Of what a row takes over, the row above has the finding.
+        if (self.judges || self.cells.takes_over(self.row, number)) && self.is_faulty(field) {
+            return Held::Spoilt;
         }
         if column.reading.is_blank(trimmed) {
             return self.blank(field);

@@ -79,6 +79,10 @@ fn detail(code: Code, program: &Program, text: &str, sensitive: bool) -> Option<
             DateVerdict::Bad { time: true, .. } => Some("it carries a time of day".to_owned()),
             _ => None,
         },
+        (Code::TimeBad, Program::Datetime { zone: Some(zone), .. }) => {
+            program.written_moment(text)?;
+            Some(format!("the clocks in {} pass over it", zone.name()))
+        }
         (Code::DateUnclear, Program::Date(dates)) => match dates.read(text) {
             DateVerdict::Unclear(one, other) if !sensitive => Some(format!("{one} or {other}")),
             _ => None,

@@ -1,7 +1,8 @@
 //! What the shape of a plan cannot tell: names that name nothing, words that cannot be.
 
 use super::raw::{
-    RawHeadings, RawLevel, RawMode, RawPlan, RawRead, RawScope, RawShortRows, RawStands, RawTarget, RawValues,
+    RawHeadings, RawLevel, RawMode, RawPlan, RawRead, RawRest, RawScope, RawShortRows, RawStands, RawTarget,
+    RawValues,
 };
 use super::{
     ColumnName, Plan, PlanColumn, PlanFile, Reading, ReferencePlan, ScopeOf, Stands, Tolerance, Writing,
@@ -10,9 +11,10 @@ use crate::catalogue::{Code, Level, least};
 use crate::fault::Fault;
 use crate::gate::Mode;
 use crate::likeness;
-use crate::schema::{Kind, RecordSchema, default_fits, scalar};
-use crate::value::{DatePattern, FoldedWords, Group, MomentPattern, TimePattern};
+use crate::schema::{Kind, RecordSchema, condition, default_fits, scalar};
+use crate::value::{DatePattern, FoldedWords, Group, MomentPattern, MonthNames, TimePattern, Zone};
 use std::collections::BTreeMap;
+use std::sync::Arc;
 use toml::{Spanned, Value};
 
 pub(super) fn check(raw: &RawPlan, schema: &RecordSchema, faults: &mut Vec<Fault>) -> Plan {
@@ -37,7 +39,7 @@ pub(super) fn check(raw: &RawPlan, schema: &RecordSchema, faults: &mut Vec<Fault
         let fault = Fault::new(stands.span(), "[repeats] cannot stand beside [lines] of the record schema");
         faults.push(fault.help("several rows are one record there; take [repeats] out"));
     }
-    plan.scope = raw.scope.as_ref().map(|scope| self::scope(scope, schema, &mut plan.later, faults));
+    plan.scope = raw.scope.as_ref().map(|scope| self::scope(scope, schema, faults));
     for field in plan.defaults.keys().filter(|field| !plan.is_in_scope(**field)) {
         let name = schema.fields.get(*field).map(|field| field.name.as_str()).unwrap_or_default();
         if let Some(value) = raw.defaults.get(name) {
@@ -179,7 +181,6 @@ fn reading(raw: &RawPlan, schema: &RecordSchema, plan: &mut Plan, faults: &mut V
         TimePattern::new(source.get_ref()).map_err(|fault| faults.push(Fault::new(source.span(), fault))).ok()
     };
     plan.times = read.times.iter().flatten().filter_map(time).collect();
-    later(read, &mut plan.later, faults);
     for (name, one) in &read.fields {
         let Some(field) = field_of(name, &one.span(), schema, faults) else { continue };
         let raw = one.get_ref();
@@ -195,21 +196,31 @@ fn reading(raw: &RawPlan, schema: &RecordSchema, plan: &mut Plan, faults: &mut V
             }
             plan.dates_of.insert(field, dates);
         }
-        later(raw, &mut plan.later, faults);
     }
 }
 
-/// What is accepted and has no effect yet.
-fn later(raw: &RawRead, later: &mut Vec<String>, faults: &mut Vec<Fault>) {
-    let mut add = |stated: bool, what: &str| {
-        if stated && !later.iter().any(|known| known == what) {
-            later.push(what.to_owned());
+/// The language of month names and the zone of datetimes.
+fn language_and_zone(raw: &RawRead, reading: &mut Reading, faults: &mut Vec<Fault>) {
+    if let Some(language) = &raw.language {
+        let tag = language.get_ref();
+        match MonthNames::of(tag) {
+            Some(_) if tag == "en" => reading.months = None,
+            Some(months) => reading.months = Some(Arc::new(months)),
+            None => {
+                let message = format!("no month names are known for the language `{tag}`");
+                let fault = Fault::new(language.span(), message);
+                faults.push(fault.help(
+                    "use the tag of a language of the Unicode CLDR, such as \"en\", \"de\" or \"pt-BR\"",
+                ));
+            }
         }
-    };
-    add(raw.zone.is_some(), "`zone` of [read]");
-    if let Some(language) = raw.language.as_ref().filter(|language| language.get_ref() != "en") {
-        let message = format!("month names of the language `{}` are not read yet", language.get_ref());
-        faults.push(Fault::new(language.span(), message).help("English ones are: \"en\""));
+    }
+    if let Some(zone) = &raw.zone {
+        reading.zone = Zone::of(zone.get_ref());
+        if reading.zone.is_none() {
+            let fault = Fault::new(zone.span(), format!("`{}` is no time zone", zone.get_ref()));
+            faults.push(fault.help("use a name of the IANA Time Zone Database, such as \"Europe/London\""));
+        }
     }
 }
 
@@ -225,6 +236,7 @@ fn forms(raw: &RawRead, faults: &mut Vec<Fault>) -> Vec<DatePattern> {
 /// How cells are read: what is stated, over what stands for all.
 fn merged(raw: &RawRead, over: &Reading, faults: &mut Vec<Fault>) -> Reading {
     let mut reading = over.clone();
+    language_and_zone(raw, &mut reading, faults);
     let texts = |words: &[Spanned<String>]| {
         FoldedWords::new(words.iter().map(Spanned::get_ref).filter(|word| !word.trim().is_empty()))
     };
@@ -401,7 +413,7 @@ fn defaults(raw: &RawPlan, schema: &RecordSchema, faults: &mut Vec<Fault>) -> BT
     defaults
 }
 
-fn scope(raw: &RawScope, schema: &RecordSchema, later: &mut Vec<String>, faults: &mut Vec<Fault>) -> ScopeOf {
+fn scope(raw: &RawScope, schema: &RecordSchema, faults: &mut Vec<Fault>) -> ScopeOf {
     let fields = raw.fields.as_ref().map(|names| {
         let named = names.iter().filter_map(|name| field_of(name.get_ref(), &name.span(), schema, faults));
         let named: Vec<usize> = named.collect();
@@ -413,10 +425,17 @@ fn scope(raw: &RawScope, schema: &RecordSchema, later: &mut Vec<String>, faults:
         }
         modes.get_ref().iter().map(|mode| mode_of(*mode)).collect()
     });
-    if raw.r#where.is_some() {
-        later.push("`where` of [scope]".to_owned());
-    }
-    ScopeOf { fields, modes }
+    let condition = raw.r#where.as_ref().and_then(|text| {
+        let condition = condition(text, schema, faults)?;
+        let header = schema.lines.as_ref().map(|lines| &lines.header);
+        if header.is_some_and(|header| condition.fields.iter().any(|field| !header.contains(field))) {
+            let fault =
+                Fault::new(text.span(), "`where` names a field that differs from line to line of a record");
+            faults.push(fault.help("use fields of `header` of [lines] alone"));
+        }
+        Some((condition, text.get_ref().clone()))
+    });
+    ScopeOf { fields, modes, condition, leaves_out: raw.outside == Some(RawRest::LeaveOut) }
 }
 
 /// The sections that a later step takes up: they are read, so that a faulty one is told.

@@ -106,7 +106,8 @@ pub struct RawRead {
     #[schemars(with = "Option<String>")]
     pub language: At<String>,
     /// The time zone of datetimes without an offset.
-    pub zone: Option<String>,
+    #[schemars(with = "Option<String>")]
+    pub zone: At<String>,
     /// What begins decimals: "." or ",".
     #[schemars(with = "Option<String>")]
     pub decimal_mark: At<String>,

@@ -6,6 +6,7 @@ mod picklists;
 mod rules;
 
 pub(crate) use fields::{default_fits, scalar};
+pub(crate) use rules::condition;
 
 use super::raw::{RawField, RawRecord};
 use super::{Fault, Field, ListSource, RecordSchema};

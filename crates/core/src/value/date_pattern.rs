@@ -1,7 +1,8 @@
 //! Date patterns in the notation of Unicode LDML (UTS #35, part 4, "Date Field Symbols"): `dd/MM/yyyy`.
 
-use super::Date;
 use super::date::days_in_month;
+use super::{Date, MonthNames};
+use std::sync::Arc;
 use thiserror::Error;
 
 /// A pattern that a date can be read and written by.
@@ -9,6 +10,8 @@ use thiserror::Error;
 pub struct DatePattern {
     source: String,
     items: Vec<Item>,
+    /// The names of months that are read; English ones, when left out.
+    months: Option<Arc<MonthNames>>,
 }
 
 #[derive(Debug, Clone, PartialEq, Eq)]
@@ -102,7 +105,7 @@ impl DatePattern {
         let dash = || Item::Literal("-".to_owned());
         let items =
             vec![Item::Year { two_digits: false }, dash(), number(Unit::Month), dash(), number(Unit::Day)];
-        Self { source: "yyyy-MM-dd".to_owned(), items }
+        Self { source: "yyyy-MM-dd".to_owned(), items, months: None }
     }
 
     /// Reads a pattern.
@@ -136,7 +139,14 @@ impl DatePattern {
         if (years, months, days) != (1, 1, 1) {
             return Err(PatternFault::Incomplete);
         }
-        Ok(Self { source: source.to_owned(), items })
+        Ok(Self { source: source.to_owned(), items, months: None })
+    }
+
+    /// The same pattern, with months read by their names in another language. What is written stays English.
+    #[must_use]
+    pub fn in_language(self, months: Option<&Arc<MonthNames>>) -> Self {
+        let is_named = self.items.iter().any(|item| matches!(item, Item::MonthName { .. }));
+        Self { months: months.filter(|_| is_named).cloned(), ..self }
     }
 
     /// The pattern as it was written.
@@ -196,7 +206,10 @@ impl DatePattern {
                     behind
                 }
                 Item::MonthName { .. } => {
-                    let (value, behind) = month_name(rest)?;
+                    let (value, behind) = match &self.months {
+                        Some(months) => months.at_start(rest)?,
+                        None => month_name(rest)?,
+                    };
                     month = value;
                     behind
                 }

@@ -1,7 +1,9 @@
 //! Times of day, and days with a time: read as ISO 8601 writes them or in a pattern of Unicode LDML (UTS #35, part 4).
 
+use super::MonthNames;
 use super::date::Date;
 use super::date_pattern::{DatePattern, DateReading, PatternFault};
+use std::sync::Arc;
 
 /// A time of day, in nanoseconds from midnight.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash)]
@@ -301,6 +303,12 @@ impl MomentPattern {
             between,
             time: Some(TimePattern::new(time)?),
         })
+    }
+
+    /// The same pattern, with months read by their names in another language.
+    #[must_use]
+    pub fn in_language(self, months: Option<&Arc<MonthNames>>) -> Self {
+        Self { date: self.date.in_language(months), ..self }
     }
 
     /// As it was written.

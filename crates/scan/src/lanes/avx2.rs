@@ -7,11 +7,14 @@
 #![allow(unsafe_code, reason = "calls into code built for features found at run time, and unaligned loads")]
 
 use super::{Lanes, Task};
+use crate::letters::{LOWER, LOWER_CLASSES, UPPER, UPPER_CLASSES};
 use crate::{Dialect, Oddities};
 use std::arch::x86_64::{
-    __m128i, __m256i, _mm_clmulepi64_si128, _mm_cvtsi64_si128, _mm_cvtsi128_si64, _mm256_and_si256,
-    _mm256_cmpeq_epi8, _mm256_loadu_si256, _mm256_movemask_epi8, _mm256_or_si256, _mm256_set1_epi8,
-    _mm256_setr_epi64x, _mm256_setzero_si256, _mm256_shuffle_epi8, _mm256_srli_epi16,
+    __m128i, __m256i, _mm_add_epi64, _mm_clmulepi64_si128, _mm_cvtsi64_si128, _mm_cvtsi128_si64,
+    _mm_unpackhi_epi64, _mm256_add_epi64, _mm256_and_si256, _mm256_andnot_si256, _mm256_castsi256_si128,
+    _mm256_cmpeq_epi8, _mm256_cmpgt_epi8, _mm256_extracti128_si256, _mm256_loadu_si256, _mm256_movemask_epi8,
+    _mm256_or_si256, _mm256_sad_epu8, _mm256_set1_epi8, _mm256_setr_epi64x, _mm256_setzero_si256,
+    _mm256_shuffle_epi8, _mm256_slli_epi64, _mm256_srli_epi16, _mm256_xor_si256,
 };
 
 /// Whether this processor has what `Avx2` needs.
@@ -159,6 +162,60 @@ fn set(byte: u8) -> __m256i {
     _mm256_set1_epi8(byte.cast_signed())
 }
 
+/// The sum of the letters among the first bytes, and whether these are ASCII.
+#[inline]
+#[target_feature(enable = "avx2")]
+fn letters(step: &[u8; 64], len: usize) -> (u64, bool) {
+    let (low, high) = halves(step);
+    let (sums, is_ascii) = half_letters(low, len.min(32));
+    let (sums, is_ascii) = if len > 32 {
+        let (more, all_ascii) = half_letters(high, len - 32);
+        (_mm256_add_epi64(sums, more), is_ascii && all_ascii)
+    } else {
+        (sums, is_ascii)
+    };
+    let pair = _mm_add_epi64(_mm256_castsi256_si128(sums), _mm256_extracti128_si256::<1>(sums));
+    let sum = _mm_cvtsi128_si64(pair).wrapping_add(_mm_cvtsi128_si64(_mm_unpackhi_epi64(pair, pair)));
+    (sum.cast_unsigned(), is_ascii)
+}
+
+/// Four sums over up to 32 bytes, of two tables each: the second one's stands 32 bits higher.
+#[inline]
+#[target_feature(enable = "avx2")]
+fn half_letters(bytes: __m256i, len: usize) -> (__m256i, bool) {
+    #[expect(clippy::cast_possible_truncation, reason = "at most 32")]
+    let inside = _mm256_cmpgt_epi8(set(len as u8), in_order());
+    let bytes = _mm256_and_si256(bytes, inside);
+    let none = _mm256_cmpeq_epi8(
+        classes_of(bytes, table(UPPER_CLASSES), table(LOWER_CLASSES)),
+        _mm256_setzero_si256(),
+    );
+    let half = set(0x0F);
+    let (upper, lower) =
+        (_mm256_and_si256(_mm256_srli_epi16::<4>(bytes), half), _mm256_and_si256(bytes, half));
+    let sum = |by_upper: __m256i, by_lower: __m256i| {
+        let value =
+            _mm256_xor_si256(_mm256_shuffle_epi8(by_upper, upper), _mm256_shuffle_epi8(by_lower, lower));
+        _mm256_sad_epu8(_mm256_andnot_si256(none, value), _mm256_setzero_si256())
+    };
+    let one = sum(table(UPPER[0]), table(LOWER[0]));
+    let other = sum(table(UPPER[1]), table(LOWER[1]));
+    let sums = _mm256_or_si256(one, _mm256_slli_epi64::<32>(other));
+    (sums, _mm256_movemask_epi8(bytes) == 0)
+}
+
+/// The numbers from 0 to 31.
+#[inline]
+#[target_feature(enable = "avx2")]
+fn in_order() -> __m256i {
+    _mm256_setr_epi64x(
+        0x0706_0504_0302_0100,
+        0x0F0E_0D0C_0B0A_0908,
+        0x1716_1514_1312_1110,
+        0x1F1E_1D1C_1B1A_1918,
+    )
+}
+
 #[inline]
 #[target_feature(enable = "avx2,pclmulqdq")]
 fn parity(mask: u64) -> u64 {
@@ -191,6 +248,11 @@ impl Lanes for Avx2 {
     #[inline(always)]
     fn prefix_parity(&self, mask: u64) -> u64 {
         unsafe { parity(mask) }
+    }
+
+    #[inline(always)]
+    fn letters(&self, step: &[u8; 64], len: usize) -> (u64, bool) {
+        unsafe { letters(step, len) }
     }
 
     #[inline(always)]

@@ -72,6 +72,11 @@ impl Lanes for Portable {
         mask
     }
 
+    fn letters(&self, step: &[u8; 64], len: usize) -> (u64, bool) {
+        let text = step.get(..len).unwrap_or(step);
+        (crate::letters::letter_sum(text), text.is_ascii())
+    }
+
     fn watch(&mut self, step: &[u8; 64]) {
         self.odd.note(step, self.delimiter.to_le_bytes()[0]);
         self.odd.doubled_space |= self.after_space && step.first() == Some(&b' ');

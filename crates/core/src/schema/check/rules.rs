@@ -64,7 +64,11 @@ fn fields(
 }
 
 /// Reads a condition; its faults are marked where they stand in the text, if that can be told.
-fn condition(text: &Spanned<String>, schema: &RecordSchema, faults: &mut Vec<Fault>) -> Option<Condition> {
+pub(crate) fn condition(
+    text: &Spanned<String>,
+    schema: &RecordSchema,
+    faults: &mut Vec<Fault>,
+) -> Option<Condition> {
     condition::parse(text.get_ref(), schema)
         .map_err(|found| {
             let span = text.span();
