@@ -18,6 +18,15 @@ fn current(name: &str, wanted: &str) {
     assert!(found == wanted, "docs/{name} is stale: run TIDY_GATE_WRITE_DOCS=1 cargo test -p tidy-gate docs");
 }
 
+/// The same for a part of a page, which stands between two comments with this name.
+pub(crate) fn current_part(page: &str, part: &str, wanted: &str) {
+    let text = std::fs::read_to_string(project().join("docs").join(page)).unwrap();
+    let (begin, end) = (format!("<!-- {part} -->\n"), format!("<!-- end of {part} -->\n"));
+    let (before, rest) = text.split_once(&begin).expect("the page has the part");
+    let (_, after) = rest.split_once(&end).expect("the part ends");
+    current(page, &format!("{before}{begin}{wanted}{end}{after}"));
+}
+
 #[test]
 fn the_page_of_findings() {
     let mut page = String::from(

@@ -5,6 +5,7 @@
 mod bad_input;
 mod books;
 mod codes;
+mod dates;
 mod docs;
 mod draft;
 mod dresses;
@@ -22,6 +23,7 @@ mod plan;
 mod program;
 mod report;
 mod rules;
+mod spellings;
 mod structure;
 mod template;
 mod tool;

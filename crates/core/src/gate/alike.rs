@@ -57,7 +57,7 @@ pub(super) fn keyset(schema: &RecordSchema, column_of: &[Option<usize>]) -> Opti
 }
 
 /// So many different combinations in the first rows of a file tell its rows apart well enough.
-const ENOUGH: usize = 10_000_000;
+const ENOUGH: usize = 1_000_000;
 
 /// The columns that are summed first, by their place in the combination: those that differ most in the first rows.
 pub(super) fn probes(keyset: &KeySet, sample: &[Vec<String>]) -> Vec<usize> {

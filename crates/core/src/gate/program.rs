@@ -126,8 +126,9 @@ pub(crate) struct Dates {
     /// The first form, where it has one width.
     pub(crate) fixed: Option<FixedDate>,
     pub(crate) today: Date,
-    twins: bool,
-    /// The order of day and month that the column shows, where no form is stated.
+    /// Stated forms that differ in the order of day and month alone: the one with the day first, and the other.
+    twins: Vec<(DatePattern, DatePattern)>,
+    /// The order of day and month that the column shows, where no form is stated, or twins are.
     pub(crate) way: Option<Way>,
     /// Whether ISO is read as it stands and written again.
     is_iso: bool,
@@ -273,8 +274,8 @@ impl Program {
         match self {
             Self::Date(dates) if dates.way.is_some() => {
                 let day = without_time(given.text).map_or(given.text, |(day, _)| day);
-                evidence::days(day)
-                    .map_or(Vote::None, |(one, other)| evidence::vote(one.as_ref(), other.as_ref()))
+                let readings = dates.both_ways(day);
+                readings.map_or(Vote::None, |both| evidence::vote(both.0.as_ref(), both.1.as_ref()))
             }
             Self::Decimal { digits, range, affixes, way: Some(_), .. } if !given.is_stored => {
                 let text = affixes.bare(given.text);
@@ -721,17 +722,20 @@ impl Dates {
             own.to_vec()
         };
         let forms: Vec<_> = forms.into_iter().map(|form| form.in_language(months)).collect();
-        let twins = forms.iter().any(|one| forms.iter().any(|other| one.is_twin_of(other)));
+        let twin_of = |one: &DatePattern| forms.iter().find(|other| one.is_twin_of(other)).cloned();
+        let day_first = forms.iter().filter(|form| form.is_day_first());
+        let twins: Vec<_> = day_first.filter_map(|form| Some((form.clone(), twin_of(form)?))).collect();
+        let way = way.or((!twins.is_empty()).then_some(Way::Undecided));
         let fixed = forms
             .first()
-            .filter(|_| !twins)
+            .filter(|_| twins.is_empty())
             .and_then(DatePattern::fixed)
             .and_then(|(ranges, starts)| Places::new(&ranges).map(|places| FixedDate { places, starts }));
         let end = |bound: Option<DateBound>| bound.map(|bound| bound.on(today));
         let written = own.first().cloned().unwrap_or_else(|| iso.clone());
         Self {
             // No stated form reads four digits and a dash as anything else.
-            is_iso: written == iso && forms.contains(&iso) && !twins,
+            is_iso: written == iso && forms.contains(&iso) && twins.is_empty(),
             written,
             range: Range { min: end(range.min), max: end(range.max) },
             forms,
@@ -750,8 +754,8 @@ impl Dates {
         }
     }
 
-    /// Reads a text in the permitted forms: the first that gives a day wins, unless its twin, with day and
-    /// month the other way round, gives another. A midnight behind the day says nothing and is passed over.
+    /// Reads a text in the permitted forms: the first that gives a day wins; of twins, with day and month the other way
+    /// round, the one that the column shows. A midnight behind the day says nothing and is passed over.
     pub(crate) fn read(&self, text: &str) -> DateVerdict {
         let first = self.read_day(text);
         let (DateVerdict::Bad { .. }, Some((day, is_midnight))) = (first, without_time(text)) else {
@@ -767,19 +771,19 @@ impl Dates {
 
     fn read_day(&self, text: &str) -> DateVerdict {
         if let Some(way) = self.way
-            && let Some((day_first, month_first)) = evidence::days(text)
+            && let Some((day_first, month_first, two_digit_year)) = self.both_ways(text)
         {
             return match (way, day_first, month_first) {
                 (_, None, None) => DateVerdict::Impossible,
                 (Way::First, Some(date), _) | (Way::Second, _, Some(date)) => {
-                    DateVerdict::Day { date, two_digit_year: false }
+                    DateVerdict::Day { date, two_digit_year }
                 }
                 (Way::First, None, other) | (Way::Second, other, None) => {
                     DateVerdict::Bad { swapped: other, time: false }
                 }
                 (Way::Undecided, Some(one), Some(other)) if one != other => DateVerdict::Unclear(one, other),
                 (Way::Undecided, Some(date), _) | (Way::Undecided, None, Some(date)) => {
-                    DateVerdict::Day { date, two_digit_year: false }
+                    DateVerdict::Day { date, two_digit_year }
                 }
             };
         }
@@ -787,10 +791,7 @@ impl Dates {
         for form in &self.forms {
             match form.read(text, self.today) {
                 DateReading::Day { date, two_digit_year } => {
-                    return match self.other_reading(form, text) {
-                        Some(twin) if twin != date => DateVerdict::Unclear(date, twin),
-                        _ => DateVerdict::Day { date, two_digit_year },
-                    };
+                    return DateVerdict::Day { date, two_digit_year };
                 }
                 DateReading::NoSuchDay { swapped: Some(date) } => other = other.or(Some(date)),
                 DateReading::NoSuchDay { swapped: None } => impossible = true,
@@ -803,15 +804,26 @@ impl Dates {
         }
     }
 
-    fn other_reading(&self, form: &DatePattern, text: &str) -> Option<Date> {
-        if !self.twins {
-            return None;
+    /// Whether stated forms differ in the order of day and month alone.
+    pub(crate) fn has_twins(&self) -> bool {
+        !self.twins.is_empty()
+    }
+
+    /// The two readings of a text whose day and month may be turned about, day first and month first, and whether the
+    /// century was chosen by rule; nothing where the text has no such form.
+    fn both_ways(&self, text: &str) -> Option<(Option<Date>, Option<Date>, bool)> {
+        if self.twins.is_empty() {
+            return evidence::days(text).map(|(one, other)| (one, other, false));
         }
-        self.forms.iter().filter(|other| other.is_twin_of(form)).find_map(|twin| {
-            match twin.read(text, self.today) {
-                DateReading::Day { date, .. } => Some(date),
+        self.twins.iter().find_map(|(day_first, month_first)| {
+            let readings = [day_first.read(text, self.today), month_first.read(text, self.today)];
+            let [one, other] = readings.map(|reading| match reading {
+                DateReading::Day { date, two_digit_year } => Some((date, two_digit_year)),
                 _ => None,
-            }
+            });
+            let is_two_digit = one.or(other).is_some_and(|found| found.1);
+            let is_form = readings.iter().any(|reading| *reading != DateReading::Other);
+            is_form.then_some((one.map(|found| found.0), other.map(|found| found.0), is_two_digit))
         })
     }
 

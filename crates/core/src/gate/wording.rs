@@ -142,7 +142,7 @@ fn expected(code: Code, field: &Field, program: &Program, picklists: &[Picklist]
             Program::Date(dates),
         ) => {
             // Of the usual forms the plainest is named.
-            if let Some(way) = dates.way {
+            if let Some(way) = dates.way.filter(|_| !dates.has_twins()) {
                 let day = if code == Code::DateImpossible { "a day that exists, as " } else { "a date as " };
                 let order = match way {
                     Way::First => " or dd/MM/yyyy",

@@ -78,7 +78,7 @@ range = { min = 2020-02-30, max = "today" }
     3: "tag_nr" | `key` names `tag_nr`, which is no field | did you mean `tag_no`?
     3: "site" | `key` names `site`, which is no field | use the `name` of a field, not its label
     4: "tag_no" | `tag_no` stands twice in `unique` | -
-    5: owner | there is no key `owner` here | permitted: format, record, label, version, key, unique, alike, field, picklist, rule, together, combination
+    5: owner | there is no key `owner` here | permitted: format, record, label, version, key, unique, alike, field, picklist, rule, together, combination, lines
     9: "txet" | `txet` is not permitted here | did you mean `text`?
     10: requird | there is no key `requird` here | did you mean `required`?
     15: { min = 10, max = 1 } | the range is upside down: from 10 to 1 | change the two about

@@ -168,6 +168,17 @@ impl DatePattern {
             })
     }
 
+    /// Whether the day stands before the month.
+    #[must_use]
+    pub fn is_day_first(&self) -> bool {
+        let first = self.items.iter().find_map(|item| match item {
+            Item::Number { unit, .. } => Some(*unit),
+            Item::MonthName { .. } => Some(Unit::Month),
+            _ => None,
+        });
+        first == Some(Unit::Day)
+    }
+
     /// Reads a text. Days and months take one or two digits where a separator stands beside them, years as
     /// many as the pattern shows, month names their full and their short form in any case; `today` chooses
     /// the century of a two-digit year: within 80 years before and 20 after.
