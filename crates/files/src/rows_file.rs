@@ -10,7 +10,7 @@ use tidy_gate_core::gate::{Gate, ReadyField, RowsOf};
 use tidy_gate_core::headings::{OWN_HEADINGS, Paired};
 use tidy_gate_core::order::in_order;
 use tidy_gate_core::run::{BlockSource, Outcome, Watch};
-use tidy_gate_core::scan::{Dialect, MARK_STALE, MARK_TEXT, walk_row};
+use tidy_gate_core::scan::{Dialect, is_mark, walk_row};
 
 /// Where the rows go.
 #[derive(Debug, Default)]
@@ -113,10 +113,6 @@ pub fn write_rows(
     Ok(total)
 }
 
-fn is_mark(byte: u8) -> bool {
-    byte == MARK_TEXT || byte == MARK_STALE
-}
-
 fn write_to(output: Option<&mut RowOutput>, bytes: &[u8]) -> Result<(), Error> {
     output.map_or(Ok(()), |output| output.write(bytes))
 }
@@ -207,9 +203,23 @@ impl Walk<'_> {
             into.extend(raw);
             return;
         }
-        into.extend(raw.iter().filter(|byte| !is_mark(**byte)));
+        let mut ends = Vec::new();
+        walk_row(raw, 0, self.gate.table().dialect, |end| ends.push(end), |_| ());
         let mut cells = 1;
-        walk_row(raw, 0, self.gate.table().dialect, |_| cells += 1, |_| ());
+        let mut start = 0;
+        for (column, end) in ends.into_iter().chain([raw.len()]).enumerate() {
+            let cell = raw.get(start..end).unwrap_or_default();
+            let text = cell.get(1..).and_then(|text| std::str::from_utf8(text).ok()).unwrap_or_default();
+            match self.gate.as_percent(column, text, cell) {
+                Some(shown) => into.extend(shown.as_bytes()),
+                None => into.extend(cell.iter().filter(|byte| !is_mark(**byte))),
+            }
+            if end < raw.len() {
+                into.push(self.delimiter);
+                cells += 1;
+            }
+            start = end + 1;
+        }
         into.extend(std::iter::repeat_n(self.delimiter, self.gate.width().saturating_sub(cells)));
     }
 

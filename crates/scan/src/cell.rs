@@ -1,6 +1,7 @@
 //! From the bytes between two delimiters to the text of a cell.
 
-use crate::{Dialect, MARK_STALE, MARK_TEXT};
+use crate::Dialect;
+use crate::dialect::is_mark;
 use std::borrow::Cow;
 
 /// Whether the raw cell is its own text: no quote to resolve at its start, and no white space to trim at
@@ -34,7 +35,7 @@ fn is_ink(byte: u8) -> bool {
 #[must_use]
 pub fn mark_of(raw: &[u8], dialect: Dialect) -> Option<u8> {
     let first = raw.strip_prefix(&[dialect.quote]).unwrap_or(raw).first().copied();
-    first.filter(|mark| dialect.marks && (*mark == MARK_TEXT || *mark == MARK_STALE))
+    first.filter(|mark| dialect.marks && is_mark(*mark))
 }
 
 /// The content of a raw cell without its mark: the quotes around it taken off, doubled ones made one, text behind the closing

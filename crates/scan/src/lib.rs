@@ -17,7 +17,7 @@ mod places;
 mod rows;
 
 pub use cell::{decode, is_plain, mark_of, plain_text};
-pub use dialect::{Dialect, MARK_STALE, MARK_TEXT};
+pub use dialect::{Dialect, MARK_PERCENT, MARK_STALE, MARK_TEXT, is_mark};
 pub use digits::{digits_at, few_digits, short_word, sixteen};
 pub use email::is_common_email;
 pub use letters::{letter_sum, letter_sums};

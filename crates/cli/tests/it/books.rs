@@ -1,5 +1,6 @@
 //! Workbooks: the same findings at the same cells as the text has, and what only a workbook can have.
 
+use crate::hostile::{sheet, workbook};
 use crate::tool::{Folder, project, told};
 use serde_json::Value;
 
@@ -290,4 +291,23 @@ fn records_in_json_are_judged_like_rows() {
     let deep = "[".to_owned() + &"{\"a\":".repeat(5000) + "1" + &"}".repeat(5000) + "]";
     folder.write("deep.json", deep);
     assert_eq!(folder.run("check deep.json --record r.record.toml").code, 2);
+}
+
+#[test]
+fn a_number_shown_as_a_percentage_is_one_where_the_field_is() {
+    let folder = Folder::new();
+    let field = |name: &str, more: &str| format!("[[field]]\nname = \"{name}\"\nkind = \"decimal\"\n{more}");
+    let percent = field("k", "percent = true\nrange = { max = 150 }\n");
+    folder.write("r.record.toml", format!("format = 1\nrecord = \"t\"\n{percent}{}", field("n", "")));
+    let rows: String = ["0.125", "1", "7E-2", "-0.005", "12.5"]
+        .map(|number| format!("<row><c s=\"1\"><v>{number}</v></c><c s=\"1\"><v>{number}</v></c></row>"))
+        .concat();
+    let text = "<row><c t=\"inlineStr\"><is><t>12.5 %</t></is></c><c><v>3</v></c></row>";
+    folder.write("book.xlsx", workbook(&sheet(&format!("{rows}{text}")), b"<sst/>"));
+    let found = report(&folder, "book.xlsx --ready ready.csv --held held.csv");
+    assert_eq!(told(&found), ["key-none - - -", "out-of-range 6 A k"]);
+    assert_eq!(found["findings"][1]["value"], "1250 %");
+    assert_eq!(folder.read("ready.csv"), "k,n\n12.5,0.125\n100,1\n7,0.07\n-0.5,-0.005\n12.5,3\n");
+    // As it is shown, so that a later check reads the same.
+    assert!(folder.read("held.csv").ends_with(",1250 %,12.5\n"), "{}", folder.read("held.csv"));
 }

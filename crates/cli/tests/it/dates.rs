@@ -4,15 +4,22 @@ use crate::tool::Folder;
 
 const LIST: &str = include_str!("../data/dates.txt");
 
-/// The sections: name, lines of the plan, and cells with their outcomes.
-fn sections() -> Vec<(&'static str, String, Vec<(&'static str, &'static str)>)> {
-    let mut sections: Vec<(&str, String, Vec<(&str, &str)>)> = Vec::new();
+/// A column of one file: the lines of its plan, and its cells with their outcomes.
+#[derive(Default)]
+struct Section {
+    name: &'static str,
+    plan: String,
+    cells: Vec<(&'static str, &'static str)>,
+}
+
+fn sections() -> Vec<Section> {
+    let mut sections: Vec<Section> = Vec::new();
     for line in LIST.lines().filter(|line| !line.starts_with('#') && !line.trim().is_empty()) {
         if let Some(name) = line.strip_prefix('[') {
-            sections.push((name.trim_end_matches(']'), String::new(), Vec::new()));
+            sections.push(Section { name: name.trim_end_matches(']'), ..Section::default() });
             continue;
         }
-        let (_, plan, cells) = sections.last_mut().unwrap();
+        let Section { plan, cells, .. } = sections.last_mut().unwrap();
         match line.split_once("=> ") {
             Some((text, outcome)) => cells.push((text.strip_suffix(' ').unwrap(), outcome.trim())),
             None => plan.push_str(&format!("{line}\n")),
@@ -24,9 +31,9 @@ fn sections() -> Vec<(&'static str, String, Vec<(&'static str, &'static str)>)> 
 #[test]
 fn dates_as_people_write_them() {
     let sections = sections();
-    assert!(sections.iter().map(|section| section.2.len()).sum::<usize>() >= 300);
+    assert!(sections.iter().map(|section| section.cells.len()).sum::<usize>() >= 300);
     let mut wrong = Vec::new();
-    for (name, plan, cells) in sections {
+    for Section { name, plan, cells } in sections {
         let folder = Folder::new();
         folder.write("r.record.toml", "format = 1\nrecord = \"t\"\n[[field]]\nname = \"day\"\nkind = \"date\"\n[[field]]\nname = \"n\"\nkind = \"integer\"\n");
         folder.write("p.plan.toml", format!("format = 1\nrecord = \"r.record.toml\"\n[read]\n{plan}"));

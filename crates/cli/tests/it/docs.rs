@@ -22,8 +22,8 @@ fn current(name: &str, wanted: &str) {
 pub(crate) fn current_part(page: &str, part: &str, wanted: &str) {
     let text = std::fs::read_to_string(project().join("docs").join(page)).unwrap();
     let (begin, end) = (format!("<!-- {part} -->\n"), format!("<!-- end of {part} -->\n"));
-    let (before, rest) = text.split_once(&begin).expect("the page has the part");
-    let (_, after) = rest.split_once(&end).expect("the part ends");
+    let (before, rest) = text.split_once(&begin).unwrap();
+    let (_, after) = rest.split_once(&end).unwrap();
     current(page, &format!("{before}{begin}{wanted}{end}{after}"));
 }
 

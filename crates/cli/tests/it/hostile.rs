@@ -174,13 +174,17 @@ pub(crate) fn workbook(sheet: &[u8], strings: &[u8]) -> Vec<u8> {
     );
     let relations = format!(
         "<Relationships><Relationship Id=\"r1\" Type=\"{NS}/worksheet\" Target=\"worksheets/sheet1.xml\"/>\
-         <Relationship Id=\"r2\" Type=\"{NS}/sharedStrings\" Target=\"/xl/sharedStrings.xml\"/></Relationships>"
+         <Relationship Id=\"r2\" Type=\"{NS}/sharedStrings\" Target=\"/xl/sharedStrings.xml\"/>\
+         <Relationship Id=\"r3\" Type=\"{NS}/styles\" Target=\"styles.xml\"/></Relationships>"
     );
+    let styles = b"<styleSheet><numFmts><numFmt numFmtId=\"170\" formatCode=\"0.0%\"/></numFmts>\
+                   <cellXfs><xf numFmtId=\"0\"/><xf numFmtId=\"170\"/></cellXfs></styleSheet>";
     archive(&[
         ("[Content_Types].xml", b"<Types/>"),
         ("xl/workbook.xml", book.as_bytes()),
         ("xl/_rels/workbook.xml.rels", relations.as_bytes()),
         ("xl/sharedStrings.xml", strings),
+        ("xl/styles.xml", styles),
         ("xl/worksheets/sheet1.xml", sheet),
     ])
 }

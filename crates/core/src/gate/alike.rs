@@ -5,7 +5,6 @@
 use super::cells::{Cells, text_of};
 use super::keyset::{KeySet, KeyStore};
 use super::program::{Given, Program};
-use super::writing::is_stored;
 use super::{Column, Gate};
 use crate::block::Block;
 use crate::catalogue::{Code, Level};
@@ -211,7 +210,7 @@ fn value(gate: &Gate, column: &Column, raw: &[u8]) -> Option<String> {
     let value = match is_words(&column.program) {
         true => folded_words(text),
         false => {
-            let given = Given { text, is_stored: is_stored(raw, dialect) };
+            let given = Given::of(text, raw, dialect);
             column.program.standard(given, &gate.schema.picklists).map(Cow::into_owned)?
         }
     };

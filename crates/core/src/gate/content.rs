@@ -2,8 +2,8 @@
 //! without one would fit. Content proposes; it never decides.
 
 use super::cells::{Cells, text_of};
+use super::program::Given;
 use super::program::{Program, Verdict};
-use super::writing::is_stored;
 use super::{Gate, opening};
 use crate::block::Block;
 use crate::catalogue::Code;
@@ -64,7 +64,8 @@ impl Contents {
                     continue;
                 }
                 column.known.insert(text.to_owned(), ());
-                column.values.push((text.to_owned(), is_stored(raw, gate.table.dialect)));
+                let is_stored = Given::of(text, raw, gate.table.dialect).is_stored;
+                column.values.push((text.to_owned(), is_stored));
             }
         }
     }
@@ -228,7 +229,7 @@ fn tells_apart(program: &Program) -> bool {
 }
 
 fn fits(program: &Program, text: &str, is_stored: bool, picklists: &[Picklist]) -> bool {
-    let given = super::program::Given { text, is_stored };
+    let given = Given { text, is_stored, is_percent: false };
     let verdict: Verdict = program.judge(given, picklists);
     let is_misfit = |code| {
         matches!(

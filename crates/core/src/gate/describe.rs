@@ -3,11 +3,13 @@
 use super::Gate;
 use super::cells::{Cells, text_of};
 use super::judge::Mark;
+use super::program::hundredfold;
 use super::wording;
 use super::writing::Cell;
 use crate::block::Block;
 use crate::catalogue::{Code, Level};
 use crate::finding::{Finding, MASK, letter};
+use crate::scan::{MARK_PERCENT, mark_of};
 
 /// Physical lines of rows, asked for in ascending order.
 pub(super) struct LineCounter<'a> {
@@ -69,12 +71,13 @@ impl Gate {
             Err(bytes) => String::from_utf8_lossy(&bytes).into_owned(),
         };
         let sensitive = self.is_sensitive(column);
+        let as_percent = self.as_percent(column, &text, raw);
         let blank = matches!(mark.code, Code::RequiredBlank | Code::KeyBlank);
         let shown = match mark.code {
             _ if blank => "",
             // Outer spaces are what this is about.
             Code::SpaceStray => text.as_str(),
-            _ => text.trim(),
+            _ => as_percent.as_deref().unwrap_or(text.trim()),
         };
         finding.set_value(shown, sensitive && !blank);
         let program = self.columns.get(column).map(|column| &column.program);
@@ -85,6 +88,15 @@ impl Gate {
         (finding.message, finding.suggestion) = (words.message, words.suggestion);
         words.expected.into_iter().for_each(|expected| finding.expect(expected));
         self.table.placed(finding)
+    }
+
+    /// A stored number as the percentage that a person sees, in a column of percentages.
+    #[must_use]
+    pub fn as_percent(&self, column: usize, text: &str, raw: &[u8]) -> Option<String> {
+        let is_meant = self.field(column).is_some_and(|field| field.stated.percent);
+        let is_one = is_meant && mark_of(raw, self.table.dialect) == Some(MARK_PERCENT);
+        let number = is_one.then(|| hundredfold(text.trim()))??;
+        Some(format!("{number} %"))
     }
 
     fn describe_width(&self, mark: Mark, cells: &Cells, lines: &mut LineCounter<'_>, finding: &mut Finding) {

@@ -6,7 +6,7 @@ use super::keyset::{KeySet, KeyStore, folded};
 use super::lines::RecordRows;
 use super::memo::{Memo, Told};
 use super::program::Given;
-use super::writing::{self, Cell, is_stored};
+use super::writing::{self, Cell};
 use super::{Gate, alike, fast};
 use crate::block::Block;
 use crate::catalogue::{Code, Level};
@@ -354,7 +354,7 @@ impl<'g> Judge<'g> {
                 Ok(text) if column.reading.clears(text.trim()) => Told::Clear,
                 Ok(text) => {
                     let cell = Cell::of(&text, raw, dialect);
-                    let given = Given { text: text.trim(), is_stored: cell.is_stored };
+                    let given = Given::of(text.trim(), raw, dialect);
                     let verdict = writing::judge(&column.program, &gate.schema.picklists, cell);
                     Told::Verdict(verdict, column.program.vote(given))
                 }
@@ -586,7 +586,7 @@ pub(super) fn values(
         if is_blank && !keyset.takes_blanks() {
             return false;
         }
-        let given = Given { text, is_stored: is_stored(raw, gate.table.dialect) };
+        let given = Given::of(text, raw, gate.table.dialect);
         let value = match column.program.standard(given, &gate.schema.picklists) {
             _ if is_blank => Cow::Borrowed(""),
             Some(value) if keyset.is_folded() => Cow::Owned(folded(&value)),

@@ -6,7 +6,6 @@ use super::describe::LineCounter;
 use super::judge::Mark;
 use super::program::Given;
 use super::wording::{counted, grouped};
-use super::writing::is_stored;
 use super::{Column, Gate};
 use crate::block::Block;
 use crate::catalogue::{Code, Level, entry};
@@ -399,7 +398,7 @@ fn is_equal(gate: &Gate, column: usize, one: &[u8], other: &[u8]) -> bool {
     let (Ok(left), Ok(right)) = (text_of(one, dialect), text_of(other, dialect)) else { return false };
     let (left, right) = (left.trim(), right.trim());
     let value = |text, raw| {
-        let given = Given { text, is_stored: is_stored(raw, dialect) };
+        let given = Given::of(text, raw, dialect);
         program.standard(given, &gate.schema.picklists)
     };
     match (value(left, one), value(right, other)) {

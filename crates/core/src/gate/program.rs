@@ -7,7 +7,7 @@ use super::wordset::WordSet;
 use crate::catalogue::Code;
 use crate::condition::Scalar;
 use crate::plan::Reading;
-use crate::scan::Places;
+use crate::scan::{Dialect, MARK_PERCENT, MARK_TEXT, Places, mark_of};
 use crate::schema::{
     Affixes, DateBound, Field, Kind, MomentBound, Range, RecordSchema, References, Refers, TextRules,
 };
@@ -101,11 +101,22 @@ pub(crate) struct Given<'a> {
     pub(crate) text: &'a str,
     /// A number that a sheet stores has a point, whatever marks are stated for texts.
     pub(crate) is_stored: bool,
+    /// Whether it is a stored number that is shown as a percentage.
+    pub(crate) is_percent: bool,
+}
+
+impl<'a> Given<'a> {
+    /// The text of a raw cell.
+    pub(crate) fn of(text: &'a str, raw: &[u8], dialect: Dialect) -> Self {
+        let mark = mark_of(raw, dialect);
+        let is_stored = dialect.marks && mark != Some(MARK_TEXT);
+        Self { text, is_stored, is_percent: mark == Some(MARK_PERCENT) }
+    }
 }
 
 impl<'a> From<&'a str> for Given<'a> {
     fn from(text: &'a str) -> Self {
-        Self { text, is_stored: false }
+        Self { text, is_stored: false, is_percent: false }
     }
 }
 
@@ -301,6 +312,12 @@ impl Program {
                     with_number(given, true, *marks, |number| judge_number(number, (None, None), range));
                 verdict.unwrap_or_else(|| no_number(text, true, *marks))
             }
+            Self::Decimal { affixes, .. } if given.is_percent && affixes.percent => match hundredfold(text) {
+                Some(text) => {
+                    self.judge(Given { text: &text, is_stored: true, is_percent: false }, picklists)
+                }
+                None => Verdict::one(Code::DecimalBad),
+            },
             Self::Decimal { digits, range, marks, affixes, way, .. } => {
                 let text = affixes.bare(text);
                 let given = Given { text, ..given };
@@ -411,6 +428,11 @@ impl Program {
             }
             Self::Integer { marks, .. } => {
                 with_number(given, true, *marks, |number| number.to_string()).map(Cow::Owned)
+            }
+            Self::Decimal { affixes, .. } if given.is_percent && affixes.percent => {
+                let text = hundredfold(text)?;
+                let given = Given { text: &text, is_stored: true, is_percent: false };
+                self.standard(given, picklists).map(|value| Cow::Owned(value.into_owned()))
             }
             Self::Decimal { marks, affixes, way, digits, range, .. } => {
                 let given = Given { text: affixes.bare(text), ..given };
@@ -676,7 +698,7 @@ fn judge_marked(
 
 /// What to say of a text that gives no number.
 fn no_number(text: &str, is_whole: bool, marks: Option<Marks>) -> Verdict {
-    let given = Given { text, is_stored: false };
+    let given = Given::from(text);
     let turned = marks.map(|marks| marks.turned());
     if turned.is_some() && with_number(given, is_whole, turned, |_| ()).is_some() {
         return Verdict::one(Code::DecimalMark);
@@ -867,6 +889,15 @@ impl Dates {
             DateVerdict::Bad { .. } => Verdict::one(Code::DateBad),
         }
     }
+}
+
+/// A hundred times a number, digit by digit.
+pub(super) fn hundredfold(text: &str) -> Option<String> {
+    let number = Number::decimal(text)?.to_string();
+    let (sign, digits) = number.strip_prefix('-').map_or(("", number.as_str()), |digits| ("-", digits));
+    let (whole, part) = digits.split_once('.').unwrap_or((digits, ""));
+    let (moved, rest) = part.split_at_checked(2).unwrap_or((part, ""));
+    Number::decimal(&format!("{sign}{whole}{moved:0<2}.{rest}0")).map(|number| number.to_string())
 }
 
 /// The part of a datetime before its time of day, and whether that time is midnight (`T00:00`,

@@ -7,7 +7,7 @@ use super::evidence::Way;
 use super::judge::Mark;
 use super::program::{Given, Program};
 use super::wordset::WordSet;
-use super::writing::{self, Cell, is_stored};
+use super::writing::{self, Cell};
 use crate::block::Block;
 use crate::catalogue::{Code, Level};
 use crate::condition::{self, Condition, Held, Holds, Node, Order, Scalar};
@@ -112,7 +112,7 @@ impl RowRules {
         let default = |field: &crate::schema::Field| {
             let default = field.default.as_deref().filter(|_| mode.adds())?;
             let program = Program::of(field, schema, &gate.settings, &Reading::default());
-            let given = Given { text: default, is_stored: false };
+            let given = Given::from(default);
             program.scalar(given, &schema.picklists).map(owned)
         };
         let ready = |rule: &Rule| Ready {
@@ -586,7 +586,7 @@ impl condition::Cells for RowSeen<'_> {
         if column.reading.clears(trimmed) {
             return Held::Null;
         }
-        let given = Given { text: trimmed, is_stored: is_stored(raw, dialect) };
+        let given = Given::of(trimmed, raw, dialect);
         let picklists = &self.gate.schema.picklists;
         if matches!(column.program, Program::Many { .. }) {
             let several = column.program.several(trimmed, picklists);

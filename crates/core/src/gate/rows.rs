@@ -5,7 +5,6 @@ use super::cells::{Cells, text_of};
 use super::describe::LineCounter;
 use super::judge::Judge;
 use super::program::{Given, Program};
-use super::writing::is_stored;
 use super::{Gate, Repeats};
 use crate::block::Block;
 use crate::catalogue::Level;
@@ -208,7 +207,7 @@ impl<'a> RowView<'a> {
         if !column_of.reading.trim && program.is_verbatim() {
             return Cow::Owned(whole.into_owned().into_bytes());
         }
-        let given = Given { text, is_stored: is_stored(raw, dialect) };
+        let given = Given::of(text, raw, dialect);
         let standard = program.standard(given, &self.gate.schema.picklists);
         let value = standard.map_or_else(
             || text.to_owned(),

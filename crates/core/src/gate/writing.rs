@@ -19,6 +19,8 @@ pub(super) struct Cell<'a> {
     pub(super) is_text: bool,
     /// Whether a sheet keeps it, and not as text.
     pub(super) is_stored: bool,
+    /// Whether it is a stored number that is shown as a percentage.
+    is_percent: bool,
 }
 
 impl<'a> Cell<'a> {
@@ -27,13 +29,9 @@ impl<'a> Cell<'a> {
         let is_text = mark_of(raw, dialect) == Some(MARK_TEXT);
         // In a sheet no cell stands in quotes: what it holds was typed so.
         let is_quoted = dialect.marks || raw.first() == Some(&dialect.quote);
-        Cell { text, is_quoted, is_text, is_stored: is_stored(raw, dialect) }
+        let Given { is_stored, is_percent, .. } = Given::of(text, raw, dialect);
+        Cell { text, is_quoted, is_text, is_stored, is_percent }
     }
-}
-
-/// Whether a sheet keeps the raw cell, and not as text.
-pub(super) fn is_stored(raw: &[u8], dialect: Dialect) -> bool {
-    dialect.marks && mark_of(raw, dialect) != Some(MARK_TEXT)
 }
 
 /// Judges a cell that is not blank: by its program, and by how it was written.
@@ -45,7 +43,7 @@ pub(super) fn judge(program: &Program, picklists: &[Picklist], cell: Cell<'_>) -
     if sheet_error::is_one(trimmed) {
         return Verdict::one(Code::SpreadsheetError);
     }
-    let given = Given { text: trimmed, is_stored: cell.is_stored };
+    let given = Given { text: trimmed, is_stored: cell.is_stored, is_percent: cell.is_percent };
     let mut verdict = program.judge(given, picklists);
     if !verdict.codes().any(leaves_no_value) {
         suspect(program, cell, trimmed, &mut verdict);

@@ -8,6 +8,8 @@ pub(super) enum Format {
     Number,
     /// A whole number with at least so many digits.
     Digits(usize),
+    /// A percentage: a hundred times the number.
+    Percent,
     /// A day, with or without a time of day.
     Date { time: bool },
     /// A time of day.
@@ -20,6 +22,7 @@ impl Format {
     /// The format of a built-in number.
     pub(super) fn built_in(id: u32) -> Option<Self> {
         Some(match id {
+            9 | 10 => Self::Percent,
             0..=13 | 37..=44 | 48 | 49 => Self::Number,
             14..=17 | 27..=31 | 34..=36 | 50..=58 => Self::Date { time: false },
             18..=21 | 32 | 33 | 45 | 47 => Self::Time,
@@ -61,6 +64,9 @@ impl Format {
         if time {
             return Self::Time;
         }
+        if has('%') {
+            return Self::Percent;
+        }
         let zeros = letters.chars().all(|c| c == '0');
         if zeros && letters.len() > 1 { Self::Digits(letters.len()) } else { Self::Number }
     }
@@ -76,7 +82,8 @@ mod tests {
             ("General", Format::Number),
             ("0.00", Format::Number),
             ("#,##0.00 [$€-407]", Format::Number),
-            ("0.0%", Format::Number),
+            ("0.0%", Format::Percent),
+            ("0 \"%\"", Format::Number),
             ("0.00E+00", Format::Number),
             ("\"day\" 0", Format::Number),
             ("[Red]0;[Blue]-0", Format::Number),

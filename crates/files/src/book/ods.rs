@@ -127,7 +127,7 @@ impl Cell {
         }
         let value = self.value.unwrap_or_default();
         match self.kind.as_deref() {
-            Some("float" | "percentage" | "currency") => {
+            Some(kind @ ("float" | "percentage" | "currency")) => {
                 // Zeros that the format puts before the number are shown.
                 let is_padded = shown.len() > value.len()
                     && shown.starts_with('0')
@@ -135,6 +135,9 @@ impl Cell {
                     && shown.trim_start_matches('0') == value;
                 let text = match is_padded {
                     true => shown,
+                    false if kind == "percentage" => {
+                        super::value::number(&value, super::format::Format::Percent, false)?
+                    }
                     false => super::value::number(&value, super::format::Format::Number, false)?,
                 };
                 Some((Stored::Value, text))

@@ -1,7 +1,7 @@
 //! The rows of a sheet as delimited text: commas, quotes where they are needed, one line a row from row 1 on, so that
 //! a sheet is laid out and judged as any text is. What a text cannot say of a cell stands before it as a mark.
 
-use tidy_gate_core::scan::{MARK_STALE, MARK_TEXT};
+use tidy_gate_core::scan::{MARK_STALE, MARK_TEXT, is_mark};
 
 /// What is known of a cell.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
@@ -96,7 +96,7 @@ impl Rows {
 /// Writes the content of a cell, quoted where it must be, with its mark.
 pub(super) fn write_cell(into: &mut Vec<u8>, stored: Stored, text: &str) {
     let bytes = text.as_bytes();
-    let starts_with_mark = matches!(bytes.first(), Some(&MARK_TEXT | &MARK_STALE));
+    let starts_with_mark = bytes.first().is_some_and(|byte| is_mark(*byte));
     let has_quote = memchr::memchr(b'"', bytes).is_some();
     let quoted = has_quote
         || memchr::memchr3(b',', b'\n', b'\r', bytes).is_some()

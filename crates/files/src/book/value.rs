@@ -1,6 +1,7 @@
 //! Stored values as the texts that are judged: numbers digit by digit, days in ISO form.
 
 use super::format::Format;
+use tidy_gate_core::scan::MARK_PERCENT;
 use tidy_gate_core::value::serial;
 
 /// The days between the two systems of counting.
@@ -15,6 +16,10 @@ pub(super) fn number(raw: &str, format: Format, from_1904: bool) -> Option<Strin
     }
     let shown = match format {
         Format::Number => None,
+        // The mark stands at the beginning of the cell.
+        Format::Percent => {
+            plain(raw.trim(), value).map(|digits| format!("{}{digits}", char::from(MARK_PERCENT)))
+        }
         Format::Digits(count) => whole(value).map(|digits| match digits.strip_prefix('-') {
             Some(digits) => format!("-{digits:0>count$}"),
             None => format!("{digits:0>count$}"),
