@@ -523,3 +523,6 @@ mod tests;
 
 #[cfg(test)]
 mod wording_tests;
+
+#[cfg(test)]
+mod written_tests;
