@@ -1,7 +1,7 @@
 #!/usr/bin/env python3
 """Times `tidy-gate check` beside a plain read of the same file, run by run in turn, and proves every count.
 
-Usage: python3 benches/compare.py [ROWS] [PAIRS] [planted|clean|faulty|quoted] [EXTRA ARGUMENT OF check ...]
+Usage: python3 benches/compare.py [ROWS] [PAIRS] [planted|clean|faulty|quoted|whole] [EXTRA ARGUMENT OF check ...]
 
 Builds in release, writes the register to a temporary folder, and for one thread and for two prints the
 median ratios to the plain read (processor seconds and wall seconds) and the peak memory.
@@ -31,6 +31,8 @@ with tempfile.TemporaryDirectory() as folder:
     csv, record = f"{folder}/register.csv", f"{folder}/register.record.toml"
     check = [built / "tidy-gate", "check", csv, "--record", record, "--today", "2026-11-25"]
 
+    if kind == "whole":
+        check += ["--reference", f"site={folder}/sites.csv:code"]
     report = json.loads(subprocess.run([*check, "--format", "json"], capture_output=True).stdout)
     truth = json.loads(pathlib.Path(folder, "truth.json").read_text())
     # Suspicions may come by chance: a tree can have been planted on 1 January 1900.

@@ -109,6 +109,13 @@ rows[64][SITE] = "W07-\u041cILL"
 rows[65][INSPECTOR] = rows[65][INSPECTOR] + " "
 rows[20][POSITION] = rows[26][POSITION]
 rows[20][SITE] = rows[26][SITE]
+# What the fields of one row say of each other, and one row of another.
+for at in (72, 73):
+    rows[at][CONDITION] = "D"
+rows[73][REMOVAL] = "2027-02-01"
+rows[75][PLANTED] = "2026-05-20"
+for at in (SITE, SPECIES_AT, PLANTED, GIRTH):
+    rows[242][at] = rows[236][at]
 # A block was pasted twice.
 rows = rows[:360] + [list(row) for row in rows[340:352]] + rows[360:]
 lines = []
@@ -188,3 +195,49 @@ for n in range(24):
     row = tree(9_100 + n, 9, n)
     lines.append([row[at] for at in picked] + [dice.choice(["JM", "AO", "KL"])])
 write("ward-9-survey.csv", [line(odd)] + [line(row) for row in lines])
+
+# Ward 3: the inspections of some of its trees, several rows a tree. What is the same for all rows of a tree stands in
+# the first of them alone.
+dice = random.Random(3)
+HAZARDS = ["Decay", "Leaning", "Roots in the pavement", "Touches wires", "Split fork"]
+WORK = [("None", "0"), ("Prune", "2"), ("Prune", "3"), ("Fell", "1")]
+HEAD = ["Tag number", "Site", "Visit", "Visited on", "Began at", "Hazards", "Crown left", "Work", "Urgency", "Order no", "Ordered on",
+        "Contractor's phone", "Photo"]
+lines = []
+for n in range(60):
+    row = sound[2 * n]
+    visits = dice.choice([1, 1, 2, 2, 3])
+    first = datetime.date(2026, 5, dice.randint(1, 28))
+    for visit in range(1, visits + 1):
+        work, urgency = dice.choice(WORK)
+        day = first + datetime.timedelta(days=31 * (visit - 1))
+        ordered = work != "None" and dice.random() < 0.5
+        lines.append([
+            *((row[TAG], row[SITE]) if visit == 1 else ("", "")), str(visit), day.strftime("%d/%m/%Y"),
+            f"{dice.randint(8, 16)}:{dice.choice(['00', '15', '30', '45'])}", "; ".join(dice.sample(HAZARDS, dice.choice([0, 0, 1, 1, 2]))),
+            f"{dice.choice([100, 95, 90, 80, 60])} %", work, urgency, *((f"WO-{dice.randint(2000, 2999)}", (day + datetime.timedelta(days=3)).strftime("%d/%m/%Y"))
+            if ordered else ("", "")), dice.choice(["020 7946 0112", "+44 20 7946 0345", "(020) 7946 0567"]),
+            f"https://trees.harrowmere.example/photo/{3000 + len(lines)}",
+        ])
+# What goes wrong where several rows are one thing.
+begins = [at for at, row in enumerate(lines) if row[0]]
+follows = [at for at, row in enumerate(lines) if not row[0]]
+lines[follows[3]][2] = lines[follows[3] - 1][2]
+lines[follows[9]][1] = "W03-TANN"
+lines[follows[15]][2] = ""
+lines[begins[20]][0] = "HT-0009912"
+lines[begins[31]][5] = "Decay, Leaning"
+lines[begins[33]][5] = "Decay; Decay"
+lines[begins[36]][5] = "Rot"
+lines[begins[40]][7:9] = ["Fell", "3"]
+lines[begins[44]][9:11] = ["WO-2750", ""]
+lines[begins[47]][11] = "7946 0112"
+lines[begins[49]][12] = "photo 3090"
+lines[begins[50]][4] = "half past nine"
+lines[begins[52]][6] = "most of it"
+lines[begins[54]][3] = "31/06/2026"
+# A row of a tree went astray, and the first row lost its tag.
+lines.append([lines[begins[5]][0], lines[begins[5]][1], "9", "02/07/2026", "9:00", "", "90 %", "None", "0", "", "", "020 7946 0112",
+              "https://trees.harrowmere.example/photo/3999"])
+lines[0][0] = lines[0][1] = ""
+write("ward-3-inspections.csv", [line(HEAD)] + [line(row) for row in lines])

@@ -1,8 +1,9 @@
 //! Writes the benchmark register: a CSV of 17 columns with planted faults, its record schema, and the truth:
 //! how often each finding must be made in each field.
 //!
-//! `make-register FOLDER ROWS [clean|faulty|quoted]` writes `register.csv`, `register.record.toml` and
-//! `truth.json`. The same arguments give the same bytes.
+//! `make-register FOLDER ROWS [clean|faulty|quoted|whole]` writes `register.csv`, `register.record.toml` and
+//! `truth.json`. The same arguments give the same bytes. `whole` has the planted faults too; its sites are references
+//! to 2,000 sites (`sites.csv`), its notes are hazards, several in a cell, and it has two rules.
 
 use std::collections::BTreeMap;
 use std::fs::File;
@@ -58,20 +59,32 @@ type Truth = BTreeMap<String, u64>;
 fn main() -> io::Result<()> {
     let arguments: Vec<String> = std::env::args().skip(1).collect();
     let [folder, rows, kind @ ..] = arguments.as_slice() else {
-        return Err(io::Error::other("usage: make-register FOLDER ROWS [clean|faulty|quoted]"));
+        return Err(io::Error::other("usage: make-register FOLDER ROWS [clean|faulty|quoted|whole]"));
     };
     let rows: u64 = rows.replace('_', "").parse().map_err(io::Error::other)?;
     let kind = kind.first().map_or("planted", String::as_str);
     let folder = Path::new(folder);
     std::fs::create_dir_all(folder)?;
-    std::fs::write(folder.join("register.record.toml"), SCHEMA)?;
+    let is_whole = kind == "whole";
+    std::fs::write(
+        folder.join("register.record.toml"),
+        if is_whole { whole_schema() } else { SCHEMA.to_owned() },
+    )?;
+    if is_whole {
+        let sites: String = (0..SITES).map(|n| format!("{}\n", site(n))).collect();
+        std::fs::write(folder.join("sites.csv"), format!("code\n{sites}"))?;
+    }
     let mut csv = BufWriter::with_capacity(1 << 20, File::create(folder.join("register.csv"))?);
     let (mut truth, mut held) = (Truth::new(), 0);
-    writeln!(csv, "{}", FIELDS.join(","))?;
+    let headings = FIELDS.join(",");
+    writeln!(csv, "{}", if is_whole { headings.replace("notes", "hazards") } else { headings })?;
     let mut random = Random(0x7EE5);
     let mut line = String::new();
     for number in 0..rows {
         let mut cells = sound_row(&mut random, number);
+        if is_whole {
+            make_whole(&mut random, &mut cells);
+        }
         match kind {
             "clean" | "quoted" => {}
             "faulty" => {
@@ -104,6 +117,51 @@ fn main() -> io::Result<()> {
     held += truth.get("key-repeated tag_no").copied().unwrap_or(0) / 2;
     let truth = serde_json::json!({ "rows": rows, "held": held, "totals": truth });
     std::fs::write(folder.join("truth.json"), serde_json::to_string_pretty(&truth)?)
+}
+
+const SITES: u64 = 2000;
+
+fn site(n: u64) -> String {
+    let letter = |n: u64| char::from(b'A' + u8::try_from(n % 26).unwrap_or(0));
+    format!(
+        "W{:02}-{}{}{}{}",
+        n % 20 + 1,
+        letter(n / 20),
+        letter(n / 7),
+        letter(n / 3 + 11),
+        letter(n + n / 26)
+    )
+}
+
+/// The schema with references, several values in a cell, and rules.
+fn whole_schema() -> String {
+    let site = SCHEMA.replace(
+        "kind = \"text\"\nrequired = true\npattern = \"W[0-9]{2}-[A-Z]{4}\"\n\
+         pattern_says = \"W, a ward of two digits, a dash and four letters\"\n",
+        "kind = \"reference\"\nto = \"site\"\nrequired = true\n",
+    );
+    let hazards = site.replace(
+        "name = \"notes\"\nkind = \"text\"\nlength = { max = 500 }\n",
+        "name = \"hazards\"\nkind = \"picklist\"\npicklist = \"hazard\"\nmany = { separator = \";\", max = 4 }\n",
+    );
+    hazards
+        + "\n[picklist.hazard]\nvalues = [{ code = \"DECAY\" }, { code = \"LEAN\" }, { code = \"ROOTS\" }, { code = \"WIRES\" }, \
+           { code = \"SPLIT\" }]\n\n[[rule]]\nname = \"inspected after planting\"\nmust = \"inspected_on >= planted_on\"\n\
+           [[rule]]\nname = \"poor trees are surveyed\"\nwhen = \"condition = 'P'\"\nrequire = [\"survey_no\"]\n"
+}
+
+fn make_whole(random: &mut Random, cells: &mut [String]) {
+    let hazards = ["DECAY", "LEAN", "ROOTS", "WIRES", "SPLIT"];
+    let from = random.below(5) as usize;
+    let count = [0, 0, 0, 1, 1, 2, 3].get(random.below(7) as usize).copied().unwrap_or(0);
+    let some: Vec<_> = hazards.iter().cycle().skip(from).take(count).copied().collect();
+    let at = |name: &str| FIELDS.iter().position(|field| *field == name).unwrap_or(0);
+    if let Some(cell) = cells.get_mut(at("site_code")) {
+        *cell = site(random.below(SITES));
+    }
+    if let Some(cell) = cells.get_mut(at("notes")) {
+        *cell = some.join(";");
+    }
 }
 
 fn tag(number: u64) -> String {
@@ -163,7 +221,7 @@ fn sound_row(random: &mut Random, number: u64) -> Vec<String> {
 fn plant(random: &mut Random, cells: &mut [String], truth: &mut Truth, number: u64) -> bool {
     let (field, value, code) = match number / ONE_FAULTY_IN % 20 {
         0 => ("species", "ACE-99".to_owned(), "off-list"),
-        1 => ("planted_on", "31.12.1999".to_owned(), "date-bad"),
+        1 => ("planted_on", "winter 1999".to_owned(), "date-bad"),
         2 => ("planted_on", "1999-06-31".to_owned(), "date-impossible"),
         3 => ("girth_cm", "14200".to_owned(), "out-of-range"),
         4 => ("girth_cm", "14.25".to_owned(), "digits-too-many"),
@@ -207,7 +265,7 @@ fn fault_everywhere(cells: &mut [String], truth: &mut Truth, number: u64) {
         ("site_code", String::new(), "required-blank"),
         ("species", "ACE-99".to_owned(), "off-list"),
         ("condition", "Goood".to_owned(), "off-list"),
-        ("planted_on", "31.12.1999".to_owned(), "date-bad"),
+        ("planted_on", "winter 1999".to_owned(), "date-bad"),
         ("inspected_on", "2031-01-01".to_owned(), "out-of-range"),
         ("girth_cm", "14200".to_owned(), "out-of-range"),
         ("height_m", "12m".to_owned(), "decimal-bad"),

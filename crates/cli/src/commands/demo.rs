@@ -11,13 +11,16 @@ use clap::Parser;
 use std::path::Path;
 
 /// The demo's own files.
-const FILES: [(&str, &[u8]); 11] = [
+const FILES: [(&str, &[u8]); 14] = [
     ("tree.record.toml", include_bytes!("../../../../demo/tree.record.toml")),
     ("species.csv", include_bytes!("../../../../demo/species.csv")),
     ("ward-3-survey.csv", include_bytes!("../../../../demo/ward-3-survey.csv")),
     ("ward-7-survey.csv", include_bytes!("../../../../demo/ward-7-survey.csv")),
     ("ward-9-survey.csv", include_bytes!("../../../../demo/ward-9-survey.csv")),
     ("ward-7.plan.toml", include_bytes!("../../../../demo/ward-7.plan.toml")),
+    ("inspection.record.toml", include_bytes!("../../../../demo/inspection.record.toml")),
+    ("ward-3-inspections.csv", include_bytes!("../../../../demo/ward-3-inspections.csv")),
+    ("ward-3-inspections.plan.toml", include_bytes!("../../../../demo/ward-3-inspections.plan.toml")),
     ("register.sql", include_bytes!("../../../../demo/register.sql")),
     ("tree-dictionary.csv", include_bytes!("../../../../demo/tree-dictionary.csv")),
     ("tree.csv-metadata.json", include_bytes!("../../../../demo/tree.csv-metadata.json")),
@@ -35,7 +38,8 @@ pub(crate) fn run(args: &DemoArgs) -> anyhow::Result<Ended> {
     walk.say(&format!(
         "{}\n\nThe borough of Harrowmere keeps a register of its street trees. The folder {} now holds its\n\
          record schema (tree.record.toml, with species.csv), four files that contractors sent, a plan for one\n\
-         of them, and four descriptions of the register to draft from. All of it is invented.",
+         of them, four descriptions of the register to draft from, and the inspections of a ward with their own\n\
+         record schema and plan. All of it is invented.",
         paint("A walk through Tidy Gate", HEAD),
         args.folder.display(),
     ))?;
@@ -62,8 +66,14 @@ pub(crate) fn run(args: &DemoArgs) -> anyhow::Result<Ended> {
     walk.step(6, question, &[&["check", &faulty, "--plan", &plan], &outputs[..]].concat())?;
     let book = file("ward-5-survey.xlsx");
     walk.step(7, "The file for ward 5 is a workbook.", &["check", &book, "--record", &record])?;
+    let (visits, visits_plan) = (file("ward-3-inspections.csv"), file("ward-3-inspections.plan.toml"));
     walk.step(
         8,
+        "In the inspections of ward 3 several rows make one record: a stop in one of them holds them all.",
+        &["check", &visits, "--plan", &visits_plan],
+    )?;
+    walk.step(
+        9,
         "Next year the contractors get a sheet to fill that asks for the right things.",
         &["template", &record, "-o", &template, "--force"],
     )?;

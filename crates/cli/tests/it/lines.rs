@@ -151,3 +151,45 @@ fn a_section_that_cannot_be_is_told_with_its_place() {
     let ran = folder.run("check table.csv --plan p.plan.toml");
     assert!(ran.code == 2 && ran.err.contains("cannot stand beside [lines]"), "{}", ran.err);
 }
+
+#[test]
+fn the_inspections_of_the_demo_have_each_fault_once() {
+    let folder = Folder::new();
+    for name in [
+        "inspection.record.toml",
+        "ward-3-inspections.csv",
+        "ward-3-inspections.plan.toml",
+        "ward-3-survey.csv",
+    ] {
+        folder.write(name, std::fs::read(crate::tool::demo().join(name)).unwrap());
+    }
+    let words =
+        "check ward-3-inspections.csv --plan ward-3-inspections.plan.toml --today 2026-11-25 --format json";
+    let report: serde_json::Value = serde_json::from_str(&folder.run(words).out).unwrap();
+    let totals = report["totals"].as_array().unwrap();
+    let codes: Vec<_> = totals
+        .iter()
+        .map(|total| format!("{} {}", total["code"].as_str().unwrap(), total["count"]))
+        .collect();
+    insta::assert_snapshot!(codes.join("\n"), @r"
+    block-incomplete 1
+    combination-not-permitted 1
+    date-impossible 1
+    decimal-bad 1
+    header-differs 1
+    key-blank 1
+    line-repeated 2
+    line-without-header 1
+    lines-apart 1
+    list-repeated 1
+    list-separator 1
+    off-list 1
+    phone-bad 1
+    reference-unknown 1
+    time-bad 1
+    url-bad 1
+    ");
+    let counts =
+        ["rows", "held", "records", "records_held"].map(|name| report["counts"][name].as_u64().unwrap());
+    assert_eq!(counts, [111, 28, 59, 14]);
+}

@@ -316,9 +316,15 @@ fn the_demo_writes_its_world_walks_and_can_be_run_again() {
     let ran = folder.run("demo");
     assert_eq!((ran.code, ran.err.as_str()), (0, ""));
     let made = folder.path("tidy-gate-demo");
-    for name in
-        ["tree.record.toml", "species.csv", "ward-3-survey.csv", "ward-7-survey.csv", "ward-5-survey.xlsx"]
-    {
+    for name in [
+        "tree.record.toml",
+        "species.csv",
+        "ward-3-survey.csv",
+        "ward-7-survey.csv",
+        "ward-5-survey.xlsx",
+        "inspection.record.toml",
+        "ward-3-inspections.csv",
+    ] {
         assert!(
             std::fs::read(made.join(name)).unwrap() == std::fs::read(demo().join(name)).unwrap(),
             "{name}"
@@ -328,7 +334,7 @@ fn the_demo_writes_its_world_walks_and_can_be_run_again() {
         assert!(made.join(name).exists(), "{name}");
     }
     assert_eq!(ran.out.matches("GATE OPEN").count(), 1);
-    assert_eq!(ran.out.matches("GATE SHUT").count(), 3);
+    assert_eq!(ran.out.matches("GATE SHUT").count(), 4);
     // Each command that is shown works as it is typed.
     let typed = ran.out.replace(" \\\n", " ");
     let shown: Vec<_> = typed.lines().filter_map(|line| line.trim().strip_prefix("tidy-gate ")).collect();

@@ -45,12 +45,12 @@ fn a_sound_file_is_told_in_a_few_lines() {
 fn a_faulty_file_is_told_by_code_and_field() {
     insta::assert_snapshot!(text(&ward("ward-7-survey.csv"), 100), @r#"
 
-     GATE SHUT   The file may not be loaded: 86 of 398 rows are held.
+     GATE SHUT   The file may not be loaded: 88 of 398 rows are held.
 
       File      table.csv  52.4 KB, CSV in UTF-8, commas, headings in row 4
       Record    Street tree (tree 2026.1)  mode add, today 2026-11-25
-      Rows      398 rows: 310 ready, 86 held, 2 left out
-      Findings  113 stops, 5 warnings, 8 notes
+      Rows      398 rows: 308 ready, 88 held, 2 left out
+      Findings  115 stops, 7 warnings, 8 notes
       Layout    headings: row 4; 14 of its 15 cells name a field of the record; 2 rows above it are
                 passed over
                 Planted on: read with day before month; 51 cells fit only that
@@ -109,17 +109,17 @@ fn a_faulty_file_is_told_by_code_and_field() {
       STOP  key-blank         Tag number (column A)                                              once
             blank  expected a value, such as HT-0004213    row 196
 
-      and 18 findings of 18 kinds more: out-of-range, pattern-broken, row-width, spreadsheet-error,
-      text-too-long, characters-lookalike, formula-like, heading-unpaired, quote-stray, total-row,
-      blank-tail, placeholder, row-blank, space-stray
+      and 22 findings of 21 kinds more: out-of-range, pattern-broken, row-width, rule-broken,
+      rule-required, spreadsheet-error, text-too-long, duplicate-likely, characters-lookalike,
+      formula-like, heading-unpaired, quote-stray, total-row, blank-tail, placeholder, row-blank …
 
     Next
       What the most frequent stop means and how to put it right:
         tidy-gate explain unique-repeated
-      Take the 310 ready rows apart from the held ones, which go back with their reasons:
+      Take the 308 ready rows apart from the held ones, which go back with their reasons:
         tidy-gate check table.csv --record r.record.toml --today 2026-11-25 --ready ready.csv \
           --held held.csv
-      All 126 findings, one a line:
+      All 130 findings, one a line:
         tidy-gate check table.csv --record r.record.toml --today 2026-11-25 --findings findings.csv
     "#);
 }

@@ -4,11 +4,12 @@
 use super::cells::Cells;
 use super::evidence::Way;
 use super::program::{Bounds, FixedDate, Program};
+use super::wordset::WordSet;
 use super::writing::PLACEHOLDER_DAYS;
 use crate::scan::{Dialect, digits_at, few_digits, is_common_email, is_odd_text, is_plain, short_word};
 use crate::schema::{Range, TextRules};
 use crate::value::suspicion::PLACEHOLDERS;
-use crate::value::{Case, Date, date::days_in_month};
+use crate::value::{Case, Date, Moment, TimeOfDay, date::days_in_month};
 
 /// The first byte of a cell that is neither blank nor trimmed at its start, whatever follows. Bytes that
 /// may begin a white space of more bytes, and the quote, are left to the plain judge.
@@ -130,12 +131,35 @@ impl Sweep<'_> {
                 None => self.over(|_, _| false),
             },
             // A key stands as it is.
-            Program::Reference { keys: Some(keys) } => self.over(|start, end| {
+            Program::Reference { keys: Some(_), words } if !words.is_empty() => {
+                self.over(|start, end| words.holds(buffer, start, end - start))
+            }
+            Program::Reference { keys: Some(keys), .. } => self.over(|start, end| {
                 let raw = buffer.get(start..end).unwrap_or_default();
                 std::str::from_utf8(raw).is_ok_and(|text| keys.has(text))
             }),
-            Program::Reference { keys: None } => {
+            Program::Reference { keys: None, .. } => {
                 self.over(|start, end| is_written_plainly(buffer, start, end, false))
+            }
+            Program::Many { max, codes, separator, .. } if !codes.is_empty() => match separator.as_bytes() {
+                [separator] => {
+                    let (separator, max) = (*separator, max.unwrap_or(usize::MAX));
+                    self.over(|start, end| several(buffer, (start, end), separator, max, codes))
+                }
+                _ => self.over(|_, _| false),
+            },
+            Program::Time { times, own: None, range } if times.is_empty() => {
+                self.over(|start, end| clock(buffer, start, end).is_some_and(|time| range.holds(&time)))
+            }
+            Program::Datetime { forms, own: None, zone: None, range, .. } if forms.is_empty() => {
+                self.over(|start, end| {
+                    moment(buffer, start, end).is_some_and(|moment| {
+                        range.min.is_none() && range.max.is_none() || range.holds(&moment.instant())
+                    })
+                })
+            }
+            Program::Uuid { length } if length.min.is_none() && length.max.is_none() => {
+                self.over(|start, end| uuid(buffer, start, end))
             }
             Program::Time { .. }
             | Program::Datetime { .. }
@@ -382,6 +406,79 @@ fn date(buffer: &[u8], start: usize, end: usize, fixed: &FixedDate, min: u32, ma
     #[expect(clippy::cast_possible_truncation, reason = "four and two digits")]
     let last = || u32::from(days_in_month(year as u16, month as u8));
     day <= 28 || day <= last()
+}
+
+/// Whether the cell is a list of codes, none of which stands twice; a space may stand behind a separator.
+#[inline(always)]
+fn several(buffer: &[u8], (start, end): (usize, usize), separator: u8, max: usize, codes: &WordSet) -> bool {
+    const MOST: usize = 8;
+    let mut seen = [(0, 0); MOST];
+    let (mut count, mut at) = (0, start);
+    loop {
+        let rest = buffer.get(at..end).unwrap_or_default();
+        let part_end = memchr::memchr(separator, rest).map_or(end, |found| at + found);
+        if count > 0 && buffer.get(at) == Some(&b' ') {
+            at += 1;
+        }
+        if part_end <= at || count >= MOST.min(max) || !codes.holds(buffer, at, part_end - at) {
+            return false;
+        }
+        let part = buffer.get(at..part_end);
+        if seen.iter().take(count).any(|&(start, end)| buffer.get(start..end) == part) {
+            return false;
+        }
+        if let Some(slot) = seen.get_mut(count) {
+            *slot = (at, part_end);
+        }
+        count += 1;
+        if part_end == end {
+            return true;
+        }
+        at = part_end + 1;
+    }
+}
+
+/// A time as `HH:mm` or `HH:mm:ss`.
+#[inline(always)]
+fn clock(buffer: &[u8], start: usize, end: usize) -> Option<TimeOfDay> {
+    let two = |at: usize| few_digits(short_word(buffer, at, 2), 2);
+    let mark = |at: usize| buffer.get(at) == Some(&b':');
+    let (hour, minute) = (two(start)?, two(start + 3)?);
+    let second = match end - start {
+        5 => 0,
+        8 if mark(start + 5) => two(start + 6)?,
+        _ => return None,
+    };
+    mark(start + 2).then(|| TimeOfDay::new(hour, minute, second, 0))?
+}
+
+/// A moment as ISO 8601 writes it, without decimals, in UTC or without a distance from it.
+#[inline(always)]
+fn moment(buffer: &[u8], start: usize, end: usize) -> Option<Moment> {
+    let (between, last) = (buffer.get(start + 10)?, buffer.get(end.checked_sub(1)?)?);
+    if end - start < 16 || *between != b'T' && *between != b' ' {
+        return None;
+    }
+    let day: &[u8; 10] = buffer.get(start..)?.first_chunk()?;
+    let [_, _, _, _, b'-', _, _, b'-', _, _] = day else { return None };
+    let number = |at: usize, len: usize| few_digits(short_word(buffer, start + at, len), len);
+    let (year, month, day) = (number(0, 4)?, number(5, 2)?, number(8, 2)?);
+    let date = Date::new(u16::try_from(year).ok()?, u8::try_from(month).ok()?, u8::try_from(day).ok()?)?;
+    let is_utc = *last == b'Z';
+    let time = clock(buffer, start + 11, end - usize::from(is_utc))?;
+    Some(Moment { date, time, offset: is_utc.then_some(0) })
+}
+
+#[inline(always)]
+fn uuid(buffer: &[u8], start: usize, end: usize) -> bool {
+    let Some(text) = buffer.get(start..end).and_then(|raw| <&[u8; 36]>::try_from(raw).ok()) else {
+        return false;
+    };
+    let hyphens = [8, 13, 18, 23];
+    (0..).zip(text).all(|(at, byte)| match hyphens.contains(&at) {
+        true => *byte == b'-',
+        false => byte.is_ascii_hexdigit(),
+    })
 }
 
 /// The days of `writing` that hold the place of one: the first and the last.

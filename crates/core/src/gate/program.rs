@@ -81,12 +81,16 @@ pub(crate) enum Program {
     },
     Reference {
         keys: Option<Arc<References>>,
+        /// The keys, where all of them are short.
+        words: WordSet,
     },
     /// Several values in one cell.
     Many {
         inner: Box<Self>,
         separator: String,
         max: Option<usize>,
+        /// The words of which each is a value of its own: codes that are not retired, or keys.
+        codes: WordSet,
     },
     Email {
         length: Length,
@@ -202,6 +206,19 @@ impl Program {
         let inner = Self::of_one(field, schema, settings, reading);
         match &field.stated.many {
             Some(many) => Self::Many {
+                codes: match (&inner, &field.kind) {
+                    (Self::Reference { keys, .. }, _) => {
+                        let keys = keys.iter().flat_map(|keys| keys.short_keys());
+                        WordSet::new(keys.map(str::to_owned))
+                    }
+                    (_, Kind::Picklist(list)) => {
+                        let values = schema.picklists.get(*list).into_iter().flat_map(|list| &list.values);
+                        let current =
+                            values.filter(|value| !value.retired && !value.code.contains(&many.separator));
+                        WordSet::new(current.map(|value| value.code.clone()))
+                    }
+                    _ => WordSet::default(),
+                },
                 inner: Box::new(inner),
                 separator: many.separator.clone(),
                 max: many.max.map(|max| max as usize),
@@ -272,7 +289,11 @@ impl Program {
             Kind::Phone(region) => Self::Phone { region: region.as_deref().and_then(phone::region) },
             Kind::Url(length) => Self::Url { length: *length },
             Kind::Uuid(length) => Self::Uuid { length: *length },
-            Kind::Reference(to) => Self::Reference { keys: settings.references.get(to).cloned() },
+            Kind::Reference(to) => {
+                let keys = settings.references.get(to).cloned();
+                let words = keys.iter().flat_map(|keys| keys.short_keys());
+                Self::Reference { words: WordSet::new(words.map(str::to_owned)), keys }
+            }
             Kind::Email(length) => {
                 let longest = if length.min.is_some() { 0 } else { length.max.unwrap_or(email::LONGEST) };
                 Self::Email { length: *length, longest }
@@ -380,12 +401,12 @@ impl Program {
             Self::Url { .. } => Verdict::one(Code::UrlBad),
             Self::Uuid { length } if web::is_uuid(text) => judge_length(*length, text),
             Self::Uuid { .. } => Verdict::one(Code::UuidBad),
-            Self::Reference { keys } => match keys.as_ref().map(|keys| keys.find(text)) {
+            Self::Reference { keys, .. } => match keys.as_ref().map(|keys| keys.find(text)) {
                 None | Some(Refers::Key | Refers::Through(_)) => Verdict::SOUND,
                 Some(Refers::Several) => Verdict::one(Code::ReferenceUnclear),
                 Some(Refers::Nothing) => Verdict::one(Code::ReferenceUnknown),
             },
-            Self::Many { inner, separator, max } => judge_many(inner, separator, *max, text, picklists),
+            Self::Many { inner, separator, max, .. } => judge_many(inner, separator, *max, text, picklists),
             Self::Email { length, .. } => match email::judge(text) {
                 Ok(()) => judge_length(*length, text),
                 Err(_) => Verdict::one(Code::EmailBad),
@@ -415,7 +436,7 @@ impl Program {
                 Some(own) => own.write(&moment).into(),
                 None => moment.to_string().into(),
             }),
-            Self::Reference { keys } => match keys.as_ref().map(|keys| keys.find(text)) {
+            Self::Reference { keys, .. } => match keys.as_ref().map(|keys| keys.find(text)) {
                 None | Some(Refers::Key) => Some(Cow::Borrowed(text)),
                 Some(Refers::Through(key)) => Some(key.to_owned().into()),
                 Some(Refers::Several | Refers::Nothing) => None,

@@ -13,6 +13,7 @@ use crate::catalogue::{Code, Level};
 use crate::condition::{self, Condition, Held, Holds, Node, Order, Scalar};
 use crate::finding::{Finding, MASK};
 use crate::plan::Reading;
+use crate::scan::is_plain;
 use crate::schema::{Asks, Combination, Rule, Together};
 use crate::value::Date;
 use rust_decimal::Decimal;
@@ -509,6 +510,14 @@ impl RowSeen<'_> {
     }
 
     fn filled(&self, field: usize) -> Filled {
+        // Where something is to be seen in the cell, and no word for blank is stated, the value need not be read.
+        if let Some(number) = self.gate.column_of(field)
+            && let Some(column) = self.gate.columns.get(number)
+            && column.guard.is_none()
+            && is_plain(self.cells.bytes(self.block, self.row, number), self.gate.table.dialect)
+        {
+            return if self.is_stopped(number) { Filled::Unknown } else { Filled::Yes };
+        }
         match condition::Cells::held(self, field) {
             Held::Null => Filled::No,
             Held::Unknown => Filled::Unknown,

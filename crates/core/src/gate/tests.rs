@@ -66,6 +66,31 @@ picklist = "condition"
 name = "mail"
 kind = "email"
 length = { max = 24 }
+[[field]]
+name = "hazards"
+kind = "picklist"
+picklist = "condition"
+many = { separator = ";", max = 2 }
+[[field]]
+name = "site"
+kind = "reference"
+to = "site"
+[[field]]
+name = "sites"
+kind = "reference"
+to = "site"
+many = { separator = "/" }
+[[field]]
+name = "at"
+kind = "time"
+range = { min = "06:00", max = "21:59:59" }
+[[field]]
+name = "moment"
+kind = "datetime"
+range = { max = "2024-02-29T12:00:00Z" }
+[[field]]
+name = "id"
+kind = "uuid"
 
 [picklist.condition]
 values = [
@@ -75,10 +100,15 @@ values = [
 ]
 "#;
 
+/// The columns.
+const WIDTH: usize = 19;
+
 fn gate() -> Gate {
     let schema = RecordSchema::read(SCHEMA, &mut NoLists).unwrap();
     let headings = schema.fields.iter().map(|field| field.name.clone()).collect();
-    let settings = Settings::plain(Mode::Add, Date::new(2026, 11, 25).unwrap());
+    let mut settings = Settings::plain(Mode::Add, Date::new(2026, 11, 25).unwrap());
+    let keys = ["E", "HT-123", "W07", "é"].map(|key| (key.to_owned(), vec!["mill".to_owned()]));
+    settings.references.insert("site".to_owned(), References::new("sites".to_owned(), keys));
     let table = Table::with_headings(headings);
     Gate::new(schema, settings, table)
 }
@@ -140,7 +170,10 @@ fn cell() -> impl Strategy<Value = String> {
             "test", "TBC", "xxxx", "n/a", "?", "---", "=1+1", "@a", "+a", "-A1", "- b", "#N/A", "#REF!", "Err:502", "###",
             "1.23E+15", "1E+05", "1234567890123450", "1234567890123456", "99999", "-99999", "99998", "999999999999", "1900-01-01",
             "9999-12-31", "44197", "31/12/9999", "ab\u{200B}c", "m\u{430}ple", "caf\u{C3}\u{A9}", "a\tb", "a\u{7}", "a ", "Oak  b",
-            "\u{A0}", "\u{A0}x", "\u{3000}", "ab cd", "ab  cd", "abcdefgh", "abcdefghi",
+            "E;G", "E; G", "E;  G", "E;E", "G;e", "E;", ";E", "E;X", "E;G;G", "W07/E", "W07 / HT-123", "E/E", "mill", "09:30", "9:30",
+            "05:59", "21:59:59", "22:00", "09:30:60", "24:00", "2024-02-29T11:00", "2024-02-29 11:00:00Z", "2024-02-29T13:00",
+            "2024-02-30T11:00", "2024-02-29T11:00+01:00", "2024-02-29T1100", "123e4567-e89b-12d3-a456-42661417400A",
+            "123e4567-e89b-12d3-a456-42661417400g", "\u{A0}", "\u{A0}x", "\u{3000}", "ab cd", "ab  cd", "abcdefgh", "abcdefghi",
         ]).prop_map(str::to_owned),
         1 => "[a-zA-Z0-9@. /-]{0,12}",
         1 => "[0-9]{1,9}(\\.[0-9]{0,4})?",
@@ -161,7 +194,7 @@ proptest! {
 
     #[test]
     fn fast_ways_and_plain_judges_agree(
-        rows in prop::collection::vec(prop::collection::vec(cell(), 13), 1..12)
+        rows in prop::collection::vec(prop::collection::vec(cell(), WIDTH), 1..12)
     ) {
         same(&rows)?;
     }
@@ -170,7 +203,7 @@ proptest! {
 #[test]
 fn bounds_are_exact_on_both_sides_of_zero() -> Result<(), TestCaseError> {
     let column = |cells: &[&str]| -> Vec<Vec<String>> {
-        cells.iter().map(|cell| vec![(*cell).to_owned(); 13]).collect()
+        cells.iter().map(|cell| vec![(*cell).to_owned(); WIDTH]).collect()
     };
     same(&column(&[
         "-1.50", "-1.5", "-1.49", "-1", "0", "-0.0", "250.2", "250.25", "250.3", "999.99", "1000",
@@ -180,10 +213,10 @@ fn bounds_are_exact_on_both_sides_of_zero() -> Result<(), TestCaseError> {
 #[test]
 fn every_program_survives_bytes_that_are_no_text() {
     let gate = gate();
-    let row = vec![&b"\xFF\xFE"[..]; 13].join(&b","[..]);
+    let row = vec![&b"\xFF\xFE"[..]; WIDTH].join(&b","[..]);
     let judged = Judge::new(&gate, true).judge(&Block::of(&row, 2));
     assert!(judged.findings.iter().all(|finding| finding.code == Code::EncodingDoubt));
-    assert_eq!(judged.findings.len(), 13);
+    assert_eq!(judged.findings.len(), WIDTH);
 }
 
 /// Dates as people write them, in columns with no form stated, day first, month first, and by name: the day in

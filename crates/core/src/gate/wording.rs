@@ -270,7 +270,7 @@ fn suggestion(code: Code, program: &Program, picklists: &[Picklist], text: &str)
         (Code::CaseWrong, Program::Text { rules, .. }) => cased(rules, text),
         (Code::ZerosLost, Program::Text { rules, .. }) => with_zeros(rules, text),
         (Code::DateAsNumber, Program::Date(dates)) => serial::read(text).map(|day| dates.written.write(day)),
-        (Code::ReferenceUnknown, Program::Reference { keys: Some(keys) }) => {
+        (Code::ReferenceUnknown, Program::Reference { keys: Some(keys), .. }) => {
             keys.nearest(text).map(ToOwned::to_owned)
         }
         (Code::ListSeparator, Program::Many { inner, separator, .. }) => {

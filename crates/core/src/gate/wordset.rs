@@ -41,6 +41,11 @@ impl WordSet {
         set
     }
 
+    /// Whether it holds no word.
+    pub(crate) fn is_empty(&self) -> bool {
+        self.short.is_empty() && self.long.is_empty()
+    }
+
     /// Whether the `len` bytes at `start` are one of the words.
     #[inline(always)]
     pub(crate) fn holds(&self, buffer: &[u8], start: usize, len: usize) -> bool {

@@ -43,7 +43,11 @@ const PLANS: [(&str, &str, &str); 5] = [
         "[write]\ndates = \"dd.MM.yyyy\"\ndecimal_mark = \",\"\nvalues = \"label\"\n",
         "[read]\ndates = [\"dd.MM.yyyy\"]\ndecimal_mark = \",\"\n",
     ),
-    ("[read]\ndates = [\"yyyyMMdd\"]\ntimes = [\"HHmmss\"]\n", "[write]\ndates = \"MMMM d, yyyy\"\n", "[read]\ndates = [\"MMMM d, yyyy\"]\n"),
+    (
+        "[read]\ndates = [\"yyyyMMdd\"]\ntimes = [\"HHmmss\"]\n",
+        "[write]\ndates = \"MMMM d, yyyy\"\n",
+        "[read]\ndates = [\"MMMM d, yyyy\"]\n",
+    ),
     ("[read]\nzone = \"Europe/London\"\nlanguage = \"pl\"\n", "[write]\nheadings = \"label\"\n", ""),
 ];
 
@@ -66,7 +70,10 @@ fn handed_on(gate: &Gate, cells: &[String]) -> (Vec<String>, Vec<String>) {
     let ready = gate.ready_fields();
     let row = rows.rows(&block).next().unwrap();
     let values = ready.iter().map(|field| String::from_utf8(row.value(field).into_owned()).unwrap());
-    (values.collect(), stops.iter().map(|stop| format!("{} {:?} {:?}", stop.code, stop.field, stop.value)).collect())
+    (
+        values.collect(),
+        stops.iter().map(|stop| format!("{} {:?} {:?}", stop.code, stop.field, stop.value)).collect(),
+    )
 }
 
 /// One value of each kind, with the ways in which it may be written.
@@ -83,10 +90,29 @@ struct Values {
 }
 
 fn values() -> impl Strategy<Value = Values> {
-    let day = (1900_u16..2100, 1_u8..=12, 1_u8..=28).prop_map(|(year, month, day)| Date::new(year, month, day).unwrap());
+    let day = (1900_u16..2100, 1_u8..=12, 1_u8..=28)
+        .prop_map(|(year, month, day)| Date::new(year, month, day).unwrap());
     let offset = prop::option::of((-12 * 60..=14 * 60).prop_map(|minutes: i32| minutes / 15 * 15));
-    (any::<i64>(), -1_000_000_000_000_i64..1_000_000_000_000, 0_u32..9, day, 0_u64..86_400, offset, 0_usize..64, "[ -~éß漢]{0,12}")
-        .prop_map(|(whole, digits, scale, day, seconds, offset, way, text)| Values { whole, digits, scale, day, seconds, offset, way, text })
+    (
+        any::<i64>(),
+        -1_000_000_000_000_i64..1_000_000_000_000,
+        0_u32..9,
+        day,
+        0_u64..86_400,
+        offset,
+        0_usize..64,
+        "[ -~éß漢]{0,12}",
+    )
+        .prop_map(|(whole, digits, scale, day, seconds, offset, way, text)| Values {
+            whole,
+            digits,
+            scale,
+            day,
+            seconds,
+            offset,
+            way,
+            text,
+        })
 }
 
 impl Values {
@@ -98,7 +124,9 @@ impl Values {
         let bare = number.trim_start_matches('-');
         let own_ways = match number.strip_prefix('-') {
             _ if plan == 1 || plan == 2 => vec![marked.clone()],
-            Some(digits) => vec![number.clone(), format!("({digits})"), format!("{digits}-"), format!("-00{digits}")],
+            Some(digits) => {
+                vec![number.clone(), format!("({digits})"), format!("{digits}-"), format!("-00{digits}")]
+            }
             None => vec![number.clone(), format!("+{bare}"), format!("00{bare}")],
         };
         let pattern = |form: &str| DatePattern::new(form).unwrap().write(self.day);
@@ -119,10 +147,16 @@ impl Values {
             pick(&[self.whole.to_string(), format!(" {} ", self.whole)]),
             pick(&own_ways),
             pick(&[format!("{marked} %"), format!("{marked}%"), marked.clone()]),
-            pick(&[format!("EUR {}", marked.trim_start_matches('-')), format!("{} EUR", marked.trim_start_matches('-'))]),
+            pick(&[
+                format!("EUR {}", marked.trim_start_matches('-')),
+                format!("{} EUR", marked.trim_start_matches('-')),
+            ]),
             pick(&["yes", "NO", "1", "0", "True", "n"].map(str::to_owned)),
             pick(&day),
-            pick(&[pattern("dd.MM.yyyy"), if plan == 4 { pattern("d.M.yyyy") } else { pattern("MMMM d, yyyy") }]),
+            pick(&[
+                pattern("dd.MM.yyyy"),
+                if plan == 4 { pattern("d.M.yyyy") } else { pattern("MMMM d, yyyy") },
+            ]),
             pick(&[time.to_string(), if plan == 3 { clock("HHmmss") } else { time.to_string() }]),
             clock("h:mm:ss a"),
             moment.to_string(),
@@ -136,7 +170,7 @@ impl Values {
             self.text.clone(),
         ];
         let is_plain = plan != 2;
-        let mut wanted = vec![(0, self.whole.to_string()), (4, (self.way % 2 == 0).to_string())];
+        let mut wanted = vec![(0, self.whole.to_string()), (4, self.way.is_multiple_of(2).to_string())];
         if is_plain {
             wanted.push((1, number));
         }

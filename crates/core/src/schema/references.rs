@@ -48,6 +48,14 @@ impl References {
         Arc::new(found)
     }
 
+    /// The keys, if all of them are short and they are not very many.
+    pub(crate) fn short_keys(&self) -> impl Iterator<Item = &str> {
+        const MOST: usize = 50_000;
+        const LONGEST: usize = 16;
+        let is_short = self.keys.len() <= MOST && self.keys.iter().all(|key| key.len() <= LONGEST);
+        self.keys.iter().filter(move |_| is_short).map(AsRef::as_ref)
+    }
+
     /// Whether the text is a key.
     #[must_use]
     pub fn has(&self, text: &str) -> bool {
