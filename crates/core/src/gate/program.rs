@@ -878,12 +878,6 @@ impl Dates {
         }
     }
 
-    /// Whether an ISO day is read as what it says.
-    pub(crate) fn reads_iso(&self) -> bool {
-        let iso = DatePattern::iso();
-        self.forms.contains(&iso)
-    }
-
     /// The day of a date in the form in which it is written.
     pub(crate) fn read_written(&self, text: &str) -> Option<Date> {
         match self.written.read(text, self.today) {

@@ -361,8 +361,8 @@ impl Quick {
                 Self::Code { column, meant: words(true), known: words(false) }
             }
             (Node::Field(one), Node::Field(other)) => match (program(*one), program(*other)) {
-                (Some((one, Program::Date(dates))), Some((other, Program::Date(others))))
-                    if dates.reads_iso() && others.reads_iso() =>
+                (Some((one, day)), Some((other, other_day)))
+                    if day.is_iso_date() && other_day.is_iso_date() =>
                 {
                     Self::Days { columns: [one, other], order: *order }
                 }
@@ -450,7 +450,7 @@ impl RowSeen<'_> {
                     return None;
                 }
                 // Days in this form are in the order of their letters.
-                truth(order.holds(self.iso_day(*one)?.cmp(self.iso_day(*other)?)))
+                truth(order.holds(self.iso_day(*one)?.cmp(&self.iso_day(*other)?)))
             }
             Quick::Number { column, order, bound, points } => {
                 let (start, end) = self.cells.cell(self.row, *column);
@@ -474,12 +474,13 @@ impl RowSeen<'_> {
         }
     }
 
-    /// The bytes of a cell that looks like an ISO day.
-    fn iso_day(&self, column: usize) -> Option<&[u8; 10]> {
+    /// The bytes of a cell that looks like an ISO day, as one number that is in the order of days. What has no stop and
+    /// looks so is one.
+    fn iso_day(&self, column: usize) -> Option<(u64, u16)> {
         let (start, end) = self.cells.cell(self.row, column);
         let raw: &[u8; 10] = self.block.buffer.get(start..end)?.try_into().ok()?;
-        let [_, _, _, _, b'-', _, _, b'-', _, _] = raw else { return None };
-        (raw.iter().filter(|byte| byte.is_ascii_digit()).count() == 8).then_some(raw)
+        let &[a, b, c, d, b'-', e, f, b'-', g, h] = raw else { return None };
+        Some((u64::from_be_bytes([a, b, c, d, b'-', e, f, b'-']), u16::from_be_bytes([g, h])))
     }
 
     fn is_stopped(&self, column: usize) -> bool {

@@ -63,9 +63,12 @@ impl WordSet {
     }
 }
 
+/// Both halves of a product, so that every byte of the word counts in the low bits too.
 #[inline(always)]
+#[expect(clippy::cast_possible_truncation, reason = "the two halves")]
 fn hash(word: u64) -> u64 {
-    word.wrapping_mul(0x9E37_79B9_7F4A_7C15) >> 20
+    let product = u128::from(word) * 0x9E37_79B9_7F4A_7C15;
+    (product as u64) ^ (product >> 64) as u64
 }
 
 #[inline(always)]
