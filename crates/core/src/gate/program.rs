@@ -71,7 +71,7 @@ pub(crate) enum Program {
         zone: Option<Zone>,
     },
     Phone {
-        region: Option<phonenumber::country::Id>,
+        region: Option<phone::Region>,
     },
     Url {
         length: Length,
@@ -393,7 +393,7 @@ impl Program {
                     Verdict::one(if is_day { Code::TimeBad } else { Code::DateBad })
                 }
             },
-            Self::Phone { region } => match phone::read(text, *region) {
+            Self::Phone { region } => match phone::read(text, region.as_ref()) {
                 Some(_) => Verdict::SOUND,
                 None => Verdict::one(Code::PhoneBad),
             },
@@ -427,7 +427,7 @@ impl Program {
             Self::Free | Self::Text { .. } | Self::Email { .. } => Some(Cow::Borrowed(text)),
             Self::Url { .. } => web::is_url(text).then_some(Cow::Borrowed(text)),
             Self::Uuid { .. } => web::is_uuid(text).then(|| text.to_ascii_lowercase().into()),
-            Self::Phone { region } => phone::read(text, *region).map(Cow::Owned),
+            Self::Phone { region } => phone::read(text, region.as_ref()).map(Cow::Owned),
             Self::Time { own, .. } => self.time(text).map(|time| match own {
                 Some(own) => own.write(time).into(),
                 None => time.to_string().into(),

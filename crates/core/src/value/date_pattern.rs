@@ -97,6 +97,12 @@ const MONTHS: [(&str, &str); 12] = [
     ("December", "Dec"),
 ];
 
+/// How the names of the months begin.
+const MONTH_HEADS: [[u8; 3]; 12] = [
+    *b"jan", *b"feb", *b"mar", *b"apr", *b"may", *b"jun", *b"jul", *b"aug", *b"sep", *b"oct", *b"nov",
+    *b"dec",
+];
+
 impl DatePattern {
     /// The pattern of ISO 8601, `yyyy-MM-dd`.
     #[must_use]
@@ -339,19 +345,19 @@ fn digits(text: &str, counts: std::ops::RangeInclusive<usize>) -> Option<(u16, &
     Some((digits.parse().ok()?, behind))
 }
 
+/// The month whose English name the text begins with, and what follows.
 fn month_name(text: &str) -> Option<(u8, &str)> {
-    for (number, (full, short)) in (1..).zip(MONTHS) {
-        if let Some(behind) = after_word(text, full) {
-            return Some((number, behind));
-        }
-        // September is also cut to four letters.
-        for short in [if short == "Sep" { "Sept" } else { short }, short] {
-            if let Some(behind) = after_word(text, short) {
-                return Some((number, behind.strip_prefix('.').unwrap_or(behind)));
-            }
-        }
+    // The first three letters tell the months apart.
+    let head = text.as_bytes().first_chunk::<3>()?.map(|byte| byte.to_ascii_lowercase());
+    let at = MONTH_HEADS.iter().position(|known| *known == head)?;
+    let ((full, short), number) = (MONTHS.get(at)?, u8::try_from(at + 1).ok()?);
+    if let Some(behind) = after_word(text, full) {
+        return Some((number, behind));
     }
-    None
+    // September is also cut to four letters.
+    let shorts = [if *short == "Sep" { "Sept" } else { short }, short];
+    let behind = shorts.iter().find_map(|short| after_word(text, short))?;
+    Some((number, behind.strip_prefix('.').unwrap_or(behind)))
 }
 
 /// What follows the word, if the text begins with it and no further letter does.

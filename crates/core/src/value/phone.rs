@@ -1,17 +1,89 @@
 //! Phone numbers: international ones by ITU-T E.164, national ones by the numbering plan of a region.
 
 use phonenumber::country::Id;
+use phonenumber::metadata::{DATABASE, Descriptor};
+use regex_automata::meta::Regex;
 use std::str::FromStr;
+use std::sync::{Arc, OnceLock};
 
 /// A region whose national forms are read.
+#[derive(Debug, Clone)]
+pub struct Region {
+    id: Id,
+    /// Its plain numbers, compiled when the first is read.
+    plain: Arc<OnceLock<Option<Plain>>>,
+}
+
+/// The numbers of a region that need no more than their digits: a national prefix that is always the same, and then a
+/// number of one of its kinds.
+#[derive(Debug)]
+struct Plain {
+    code: u16,
+    prefix: String,
+    /// The kinds, and the lengths of each; all where there are none.
+    kinds: Regex,
+    lengths: Vec<Vec<u16>>,
+}
+
+/// A region by its ISO 3166-1 code.
 #[must_use]
-pub fn region(code: &str) -> Option<Id> {
-    Id::from_str(&code.to_uppercase()).ok()
+pub fn region(code: &str) -> Option<Region> {
+    let id = Id::from_str(&code.to_uppercase()).ok()?;
+    Some(Region { id, plain: Arc::default() })
+}
+
+impl Plain {
+    fn of(id: Id) -> Option<Self> {
+        let metadata = DATABASE.by_id(id.as_ref())?;
+        let prefix = metadata.national_prefix().unwrap_or_default();
+        let bare: String = metadata
+            .national_prefix_for_parsing()
+            .map(|pattern| pattern.as_str().chars().filter(|c| !c.is_whitespace()).collect())
+            .unwrap_or_default();
+        // Other prefixes, and numbers that are written anew, are left to the parser.
+        let is_plain = bare.trim_start_matches('^').trim_matches(['(', ')', '?', ':']) == prefix;
+        if !is_plain || metadata.national_prefix_transform_rule().is_some() {
+            return None;
+        }
+        let of_region = metadata.descriptors();
+        let kinds: Vec<&Descriptor> = [
+            of_region.fixed_line(),
+            of_region.mobile(),
+            of_region.toll_free(),
+            of_region.premium_rate(),
+            of_region.shared_cost(),
+            of_region.personal_number(),
+            of_region.voip(),
+            of_region.pager(),
+            of_region.uan(),
+        ]
+        .into_iter()
+        .flatten()
+        .collect();
+        let pattern = |kind: &&Descriptor| {
+            let bare: String =
+                kind.national_number().as_str().chars().filter(|c| !c.is_whitespace()).collect();
+            format!("^(?:{bare})$")
+        };
+        let patterns: Vec<_> = kinds.iter().map(pattern).collect();
+        let lengths = kinds.iter().map(|kind| kind.possible_length().to_vec()).collect();
+        let kinds = Regex::new_many(&patterns).ok()?;
+        Some(Self { code: metadata.country_code(), prefix: prefix.to_owned(), kinds, lengths })
+    }
+
+    /// A number of digits alone, as E.164 has it; nothing where that is not sure.
+    fn read(&self, digits: &str) -> Option<String> {
+        let national = digits.strip_prefix(self.prefix.as_str()).unwrap_or(digits);
+        let found = self.kinds.find(national)?;
+        let lengths = self.lengths.get(found.pattern().as_usize())?;
+        let length = u16::try_from(national.len()).ok()?;
+        (lengths.is_empty() || lengths.contains(&length)).then(|| format!("+{}{national}", self.code))
+    }
 }
 
 /// The number as E.164 has it: a plus and up to fifteen digits; nothing when the text is none.
 #[must_use]
-pub fn read(text: &str, region: Option<Id>) -> Option<String> {
+pub fn read(text: &str, region: Option<&Region>) -> Option<String> {
     let is_mark = |c: char| {
         matches!(c, ' ' | '-' | '.' | '(' | ')' | '/' | '\u{A0}' | '\u{2011}' | '\u{2013}' | '\u{202F}')
     };
@@ -25,7 +97,21 @@ pub fn read(text: &str, region: Option<Id>) -> Option<String> {
         let is_number = (8..=15).contains(&digits.len()) && !digits.starts_with('0') && !body.contains('+');
         return is_number.then(|| format!("+{digits}"));
     }
-    let number = phonenumber::parse(Some(region?), text).ok()?;
+    let region = region?;
+    if let Some(plain) = region.plain.get_or_init(|| Plain::of(region.id))
+        && !text.contains('+')
+    {
+        let digits: String = text.chars().filter(char::is_ascii_digit).collect();
+        if let Some(number) = plain.read(&digits) {
+            return Some(number);
+        }
+    }
+    by_parser(text, region.id)
+}
+
+/// The same by the whole numbering plan of the region.
+fn by_parser(text: &str, region: Id) -> Option<String> {
+    let number = phonenumber::parse(Some(region), text).ok()?;
     number.is_valid().then(|| number.format().mode(phonenumber::Mode::E164).to_string())
 }
 
@@ -49,7 +135,47 @@ mod tests {
             ("phone", None, None),
         ] {
             assert_eq!(read(text, None).as_deref(), without, "{text}");
-            assert_eq!(read(text, gb).as_deref(), with, "{text}");
+            assert_eq!(read(text, gb.as_ref()).as_deref(), with, "{text}");
         }
+    }
+
+    #[test]
+    fn plain_numbers_are_what_the_whole_plan_says() {
+        let mut plain = 0;
+        for code in [
+            "GB", "DE", "FR", "US", "IT", "ES", "PL", "NL", "SE", "CH", "AU", "IN", "JP", "BR", "AR", "MX",
+            "JE",
+        ] {
+            let region = region(code).unwrap();
+            let metadata = DATABASE.by_id(code).unwrap();
+            let kinds = metadata.descriptors();
+            let examples =
+                [kinds.fixed_line(), kinds.mobile(), kinds.toll_free(), kinds.uan(), Some(kinds.general())];
+            for example in examples.into_iter().flatten().filter_map(Descriptor::example) {
+                let prefix = metadata.national_prefix().unwrap_or_default();
+                // As it is, with its prefix, with a digit more, less and changed.
+                for text in [
+                    example.to_owned(),
+                    format!("{prefix}{example}"),
+                    format!("({prefix}{}) {}", &example[..3], &example[3..]),
+                    format!("{prefix}{example}7"),
+                    example[1..].to_owned(),
+                    format!("{prefix}{}", example.replace('1', "9")),
+                ] {
+                    // Two noughts call abroad, and the parser takes what begins like its country's code for that.
+                    if text.starts_with("00") || text.starts_with(&metadata.country_code().to_string()) {
+                        continue;
+                    }
+                    let whole = by_parser(&text, region.id);
+                    let read = read(&text, Some(&region));
+                    assert_eq!(read, whole, "{code} {text}");
+                    plain += usize::from(region.plain.get().is_some_and(|plain| {
+                        let digits: String = text.chars().filter(char::is_ascii_digit).collect();
+                        plain.as_ref().is_some_and(|plain| plain.read(&digits).is_some())
+                    }));
+                }
+            }
+        }
+        assert!(plain > 50, "{plain} numbers were read the quick way");
     }
 }

@@ -425,7 +425,9 @@ fn fits<'a>(field: &Field, list: impl Fn(usize) -> Option<&'a Picklist>, text: &
         Kind::Time { times, .. } => {
             TimeOfDay::iso(text).is_some() || times.iter().any(|form| form.read(text).is_some())
         }
-        Kind::Phone(region) => phone::read(text, region.as_deref().and_then(phone::region)).is_some(),
+        Kind::Phone(region) => {
+            phone::read(text, region.as_deref().and_then(phone::region).as_ref()).is_some()
+        }
         Kind::Url(_) => web::is_url(text),
         Kind::Uuid(_) => web::is_uuid(text),
         Kind::Reference(_) | Kind::Text(_) | Kind::Unjudged => !text.is_empty(),
