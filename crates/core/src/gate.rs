@@ -222,7 +222,7 @@ impl Gate {
             let program = columns.get(column).map(|column: &Column| &column.program);
             matches!(program, Some(Program::Free | Program::Text { places: None, .. }))
         };
-        let keysets = keyset::keysets(&schema, &pairing.column_of, &varies);
+        let keysets = keyset::keysets(&schema, settings.mode, &pairing.column_of, &varies);
         let probe = columns.iter().position(|column| matches!(column.blank, Some((Code::KeyBlank, _))));
         let probe = probe.or_else(|| columns.iter().position(|column| column.blank.is_some())).unwrap_or(0);
         let stated = &settings.plan.levels;

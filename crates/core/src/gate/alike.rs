@@ -5,7 +5,7 @@
 use super::cells::{Cells, text_of};
 use super::keyset::{KeySet, KeyStore};
 use super::program::{Given, Program};
-use super::{Column, Gate};
+use super::{Column, Gate, Mode};
 use crate::block::Block;
 use crate::catalogue::{Code, Level};
 use crate::scan::{is_plain, letter_sum, letter_sums};
@@ -20,8 +20,9 @@ use xxhash_rust::xxh3::xxh3_64;
 const LEAST_FILLED: u8 = 2;
 
 /// The combination that tells likely duplicates: the fields that the schema names, or all descriptive ones.
-pub(super) fn keyset(schema: &RecordSchema, column_of: &[Option<usize>]) -> Option<KeySet> {
-    if schema.key.is_empty() {
+pub(super) fn keyset(schema: &RecordSchema, mode: Mode, column_of: &[Option<usize>]) -> Option<KeySet> {
+    // An update carries a part of each record, which need not describe it.
+    if schema.key.is_empty() || schema.alike.is_empty() && !mode.adds() {
         return None;
     }
     let is_descriptive = |number: &usize| {

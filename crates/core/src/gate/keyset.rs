@@ -1,6 +1,7 @@
 //! Combinations that must not repeat: the key and the `unique` ones. While rows go by, eight bytes a row
 //! are kept: hashes, which only suspect. Suspected rows are read again, and their values decide.
 
+use super::Mode;
 use crate::catalogue::{Code, Level};
 use crate::schema::RecordSchema;
 use std::collections::HashMap;
@@ -68,6 +69,7 @@ pub(crate) fn folded(value: &str) -> String {
 /// spaces or leading zeros alone.
 pub(super) fn keysets(
     schema: &RecordSchema,
+    mode: Mode,
     column_of: &[Option<usize>],
     varies: &dyn Fn(usize) -> bool,
 ) -> Vec<KeySet> {
@@ -86,7 +88,7 @@ pub(super) fn keysets(
         Some(KeySet { columns, per_record: is_of_header(&fields), fields, code, level: Level::Stop })
     })
     .chain(nearly(schema, column_of, varies))
-    .chain(super::alike::keyset(schema, column_of))
+    .chain(super::alike::keyset(schema, mode, column_of))
     .collect()
 }
 

@@ -11,7 +11,7 @@ use crate::plan::Stands;
 use xxhash_rust::xxh3::xxh3_128;
 
 /// So many likely duplicates are always looked at.
-const MOST_ALIKE: u64 = 1000;
+const MOST_ALIKE: u64 = 100;
 
 impl Gate {
     /// Takes the suspected rows of a block, which are those of `suspects`, to be confirmed.
@@ -141,7 +141,7 @@ impl Gate {
             suspects.rows.iter().filter(|row| is_alike(row)).map(|row| row.row).collect();
         common.dedup();
         let count = common.len() as u64;
-        if !self.schema.alike.is_empty() || count <= MOST_ALIKE.max(rows / 20) {
+        if !self.schema.alike.is_empty() || count <= MOST_ALIKE.max(rows / 5) {
             return None;
         }
         suspects.rows.retain(|suspect| !is_alike(suspect));
