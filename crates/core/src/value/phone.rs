@@ -20,6 +20,8 @@ pub struct Region {
 struct Plain {
     code: u16,
     prefix: String,
+    /// Other prefixes, which are the parser's.
+    others: Vec<String>,
     /// The kinds, and the lengths of each; all where there are none.
     kinds: Regex,
     lengths: Vec<Vec<u16>>,
@@ -41,8 +43,12 @@ impl Plain {
             .map(|pattern| pattern.as_str().chars().filter(|c| !c.is_whitespace()).collect())
             .unwrap_or_default();
         // Other prefixes, and numbers that are written anew, are left to the parser.
-        let is_plain = bare.trim_start_matches('^').trim_matches(['(', ')', '?', ':']) == prefix;
-        if !is_plain || metadata.national_prefix_transform_rule().is_some() {
+        let prefixes: Vec<&str> = bare.trim_matches(['^', '(', ')', '?', ':']).split('|').collect();
+        let is_plain = |prefix: &&str| prefix.bytes().all(|byte| byte.is_ascii_digit());
+        if !prefixes.iter().all(is_plain)
+            || !prefixes.contains(&prefix)
+            || metadata.national_prefix_transform_rule().is_some()
+        {
             return None;
         }
         let of_region = metadata.descriptors();
@@ -68,11 +74,15 @@ impl Plain {
         let patterns: Vec<_> = kinds.iter().map(pattern).collect();
         let lengths = kinds.iter().map(|kind| kind.possible_length().to_vec()).collect();
         let kinds = Regex::new_many(&patterns).ok()?;
-        Some(Self { code: metadata.country_code(), prefix: prefix.to_owned(), kinds, lengths })
+        let others = prefixes.into_iter().filter(|other| *other != prefix).map(str::to_owned).collect();
+        Some(Self { code: metadata.country_code(), prefix: prefix.to_owned(), others, kinds, lengths })
     }
 
     /// A number of digits alone, as E.164 has it; nothing where that is not sure.
     fn read(&self, digits: &str) -> Option<String> {
+        if self.others.iter().any(|other| digits.starts_with(other.as_str())) {
+            return None;
+        }
         let national = digits.strip_prefix(self.prefix.as_str()).unwrap_or(digits);
         let found = self.kinds.find(national)?;
         let lengths = self.lengths.get(found.pattern().as_usize())?;
