@@ -4,6 +4,7 @@
 mod alike;
 pub(crate) mod cells;
 mod content;
+mod dates;
 mod describe;
 mod evidence;
 mod fast;
@@ -11,6 +12,7 @@ mod judge;
 mod keyset;
 mod lines;
 mod memo;
+mod numbers;
 mod opening;
 mod passed;
 mod program;

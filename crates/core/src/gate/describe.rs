@@ -3,7 +3,7 @@
 use super::Gate;
 use super::cells::{Cells, text_of};
 use super::judge::Mark;
-use super::program::hundredfold;
+use super::numbers::hundredfold;
 use super::wording;
 use super::writing::Cell;
 use crate::block::Block;

@@ -2,8 +2,10 @@
 //! of `program` decides. Tests compare the two.
 
 use super::cells::Cells;
+use super::dates::FixedDate;
 use super::evidence::Way;
-use super::program::{Bounds, FixedDate, Program};
+use super::numbers::Bounds;
+use super::program::Program;
 use super::wordset::WordSet;
 use super::writing::PLACEHOLDER_DAYS;
 use crate::scan::{Dialect, digits_at, few_digits, is_common_email, is_odd_text, is_plain, short_word};

@@ -2,18 +2,18 @@
 //! at a time; `fast` passes over what is plainly sound without asking them.
 
 use super::Settings;
+use super::dates::{Dates, without_time};
 use super::evidence::{self, Vote, Way};
+use super::numbers::{Bounds, bounds, hundredfold, judge_marked, judge_number, no_number, with_number};
 use super::wordset::WordSet;
 use crate::catalogue::Code;
 use crate::condition::Scalar;
 use crate::plan::Reading;
 use crate::scan::{Dialect, MARK_PERCENT, MARK_TEXT, Places, mark_of};
-use crate::schema::{
-    Affixes, DateBound, Field, Kind, MomentBound, Range, RecordSchema, References, Refers, TextRules,
-};
+use crate::schema::{Affixes, Field, Kind, MomentBound, Range, RecordSchema, References, Refers, TextRules};
 use crate::value::{
-    Case, Date, DatePattern, DateReading, Length, Marks, Match, Moment, MomentPattern, MonthNames, Number,
-    Picklist, TimeOfDay, TimePattern, Truth, Zone, email, phone, serial, truth, web,
+    Case, Date, Length, Marks, Match, Moment, MomentPattern, Number, Picklist, TimeOfDay, TimePattern, Truth,
+    Zone, email, phone, truth, web,
 };
 use rust_decimal::Decimal;
 use std::borrow::Cow;
@@ -124,38 +124,6 @@ impl<'a> From<&'a str> for Given<'a> {
     }
 }
 
-/// What magnitudes are in range, without and with a minus.
-#[derive(Debug, Clone, Copy)]
-pub(crate) struct Bounds {
-    pub(crate) plus: (u64, u64),
-    pub(crate) minus: (u64, u64),
-}
-
-/// The permitted forms and range of a date.
-#[derive(Debug)]
-pub(crate) struct Dates {
-    pub(crate) forms: Vec<DatePattern>,
-    /// The form in which the target takes the date.
-    pub(crate) written: DatePattern,
-    pub(crate) range: Range<Date>,
-    /// The first form, where it has one width.
-    pub(crate) fixed: Option<FixedDate>,
-    pub(crate) today: Date,
-    /// Stated forms that differ in the order of day and month alone: the one with the day first, and the other.
-    twins: Vec<(DatePattern, DatePattern)>,
-    /// The order of day and month that the column shows, where no form is stated, or twins are.
-    pub(crate) way: Option<Way>,
-    /// Whether ISO is read as it stands and written again.
-    is_iso: bool,
-}
-
-/// A date of fixed width: its places, and where year, month and day begin.
-#[derive(Debug)]
-pub(crate) struct FixedDate {
-    pub(crate) places: Places,
-    pub(crate) starts: [usize; 3],
-}
-
 /// What is wrong with a value: one code for each broken constraint.
 #[derive(Debug, Clone, Copy, Default, PartialEq, Eq)]
 pub(crate) struct Verdict {
@@ -180,24 +148,6 @@ impl Verdict {
     pub(crate) fn codes(self) -> impl Iterator<Item = Code> {
         self.codes.into_iter().flatten()
     }
-}
-
-/// What the date forms make of a text.
-#[derive(Debug, Clone, Copy, PartialEq, Eq)]
-pub(crate) enum DateVerdict {
-    Day {
-        date: Date,
-        two_digit_year: bool,
-    },
-    /// Two permitted forms give different days.
-    Unclear(Date, Date),
-    /// Right form, no such day.
-    Impossible,
-    /// In no permitted form; perhaps a day with day and month the other way round, or a day with a time.
-    Bad {
-        swapped: Option<Date>,
-        time: bool,
-    },
 }
 
 impl Program {
@@ -672,264 +622,6 @@ fn judge_length(length: Length, text: &str) -> Verdict {
     }
 }
 
-/// Hands the number that a text gives to `take`; nothing when it gives none.
-fn with_number<T>(
-    given: Given<'_>,
-    is_whole: bool,
-    marks: Option<Marks>,
-    take: impl FnOnce(Number<'_>) -> T,
-) -> Option<T> {
-    let read = |text| if is_whole { Number::integer(text) } else { Number::decimal(text) };
-    let Some(marks) = marks else {
-        // In a whole number a mark can only part thousands.
-        if is_whole && given.text.contains([',', '.']) {
-            let parted = [evidence::POINT, evidence::COMMA].into_iter().find_map(|marks| {
-                let has = |mark| given.text.contains(mark);
-                (!has(marks.decimal)).then(|| marks.plain(given.text)).flatten()
-            });
-            return parted.and_then(|plain| Number::integer(&plain).map(take));
-        }
-        return read(given.text).map(take);
-    };
-    if given.is_stored
-        && let Some(number) = read(given.text)
-    {
-        return Some(take(number));
-    }
-    let plain = marks.plain(given.text)?;
-    read(&plain).map(take)
-}
-
-/// The number of a text with a mark in it, by the way in which its column is written; or what to say of it.
-fn judge_marked(
-    way: Way,
-    text: &str,
-    digits: (Option<usize>, Option<usize>),
-    range: &Range<Number<'static>>,
-) -> Result<Number<'static>, Code> {
-    match (way, evidence::numbers(text, digits, range)) {
-        (_, (None, None)) => Err(Code::DecimalBad),
-        (_, (Some(one), Some(other))) if one == other => Ok(one),
-        (Way::First, (Some(number), _)) | (Way::Second, (_, Some(number))) => Ok(number),
-        (Way::First, (None, Some(_))) | (Way::Second, (Some(_), None)) => Err(Code::DecimalMark),
-        (Way::Undecided, (Some(_), Some(_))) => Err(Code::NumberUnclear),
-        (Way::Undecided, (Some(number), None) | (None, Some(number))) => Ok(number),
-    }
-}
-
-/// What to say of a text that gives no number.
-fn no_number(text: &str, is_whole: bool, marks: Option<Marks>) -> Verdict {
-    let given = Given::from(text);
-    let turned = marks.map(|marks| marks.turned());
-    if turned.is_some() && with_number(given, is_whole, turned, |_| ()).is_some() {
-        return Verdict::one(Code::DecimalMark);
-    }
-    Verdict::one(if is_whole { Code::IntegerBad } else { Code::DecimalBad })
-}
-
-fn judge_number(
-    number: Number<'_>,
-    digits: (Option<usize>, Option<usize>),
-    range: &Range<Number<'static>>,
-) -> Verdict {
-    let mut verdict = Verdict::SOUND;
-    let (before, after) = number.digits();
-    if digits.0.is_some_and(|most| before > most) || digits.1.is_some_and(|most| after > most) {
-        verdict.add(Code::DigitsTooMany);
-    }
-    if range.min.as_ref().is_some_and(|min| number < *min)
-        || range.max.as_ref().is_some_and(|max| number > *max)
-    {
-        verdict.add(Code::OutOfRange);
-    }
-    verdict
-}
-
-impl Dates {
-    fn new(
-        own: &[DatePattern],
-        stated: &[DatePattern],
-        range: &Range<DateBound>,
-        today: Date,
-        months: Option<&Arc<MonthNames>>,
-    ) -> Self {
-        let iso = DatePattern::iso();
-        let way = (own.is_empty() && stated.is_empty()).then_some(Way::Undecided);
-        let forms: Vec<DatePattern> = if way.is_some() {
-            let named = NAMED.iter().filter_map(|form| DatePattern::new(form).ok());
-            std::iter::once(iso.clone()).chain(named).collect()
-        } else if own.is_empty() {
-            let beside = stated.iter().all(|form| *form != iso).then(|| iso.clone());
-            stated.iter().cloned().chain(beside).collect()
-        } else {
-            own.to_vec()
-        };
-        let forms: Vec<_> = forms.into_iter().map(|form| form.in_language(months)).collect();
-        let twin_of = |one: &DatePattern| forms.iter().find(|other| one.is_twin_of(other)).cloned();
-        let day_first = forms.iter().filter(|form| form.is_day_first());
-        let twins: Vec<_> = day_first.filter_map(|form| Some((form.clone(), twin_of(form)?))).collect();
-        let way = way.or((!twins.is_empty()).then_some(Way::Undecided));
-        let fixed = forms
-            .first()
-            .filter(|_| twins.is_empty())
-            .and_then(DatePattern::fixed)
-            .and_then(|(ranges, starts)| Places::new(&ranges).map(|places| FixedDate { places, starts }));
-        let end = |bound: Option<DateBound>| bound.map(|bound| bound.on(today));
-        let written = own.first().cloned().unwrap_or_else(|| iso.clone());
-        Self {
-            // No stated form reads four digits and a dash as anything else.
-            is_iso: written == iso && forms.contains(&iso) && twins.is_empty(),
-            written,
-            range: Range { min: end(range.min), max: end(range.max) },
-            forms,
-            fixed,
-            today,
-            twins,
-            way,
-        }
-    }
-
-    /// Reads ISO too: days that a sheet stores come so, whatever forms are stated for texts.
-    pub(crate) fn take_iso(&mut self) {
-        let iso = DatePattern::iso();
-        if !self.forms.contains(&iso) {
-            self.forms.push(iso);
-        }
-    }
-
-    /// Reads a text in the permitted forms: the first that gives a day wins; of twins, with day and month the other way
-    /// round, the one that the column shows. A midnight behind the day says nothing and is passed over.
-    pub(crate) fn read(&self, text: &str) -> DateVerdict {
-        let first = self.read_day(text);
-        let (DateVerdict::Bad { .. }, Some((day, is_midnight))) = (first, without_time(text)) else {
-            return first;
-        };
-        match (self.read_day(day), is_midnight) {
-            (DateVerdict::Day { .. }, false) => DateVerdict::Bad { swapped: None, time: true },
-            (DateVerdict::Bad { .. }, _) => first,
-            (with_midnight, true) => with_midnight,
-            _ => first,
-        }
-    }
-
-    fn read_day(&self, text: &str) -> DateVerdict {
-        if let Some(way) = self.way
-            && let Some((day_first, month_first, two_digit_year)) = self.both_ways(text)
-        {
-            return match (way, day_first, month_first) {
-                (_, None, None) => DateVerdict::Impossible,
-                (Way::First, Some(date), _) | (Way::Second, _, Some(date)) => {
-                    DateVerdict::Day { date, two_digit_year }
-                }
-                (Way::First, None, other) | (Way::Second, other, None) => {
-                    DateVerdict::Bad { swapped: other, time: false }
-                }
-                (Way::Undecided, Some(one), Some(other)) if one != other => DateVerdict::Unclear(one, other),
-                (Way::Undecided, Some(date), _) | (Way::Undecided, None, Some(date)) => {
-                    DateVerdict::Day { date, two_digit_year }
-                }
-            };
-        }
-        let (mut impossible, mut other) = (false, None);
-        for form in &self.forms {
-            match form.read(text, self.today) {
-                DateReading::Day { date, two_digit_year } => {
-                    return DateVerdict::Day { date, two_digit_year };
-                }
-                DateReading::NoSuchDay { swapped: Some(date) } => other = other.or(Some(date)),
-                DateReading::NoSuchDay { swapped: None } => impossible = true,
-                DateReading::Other => {}
-            }
-        }
-        match other {
-            None if impossible => DateVerdict::Impossible,
-            swapped => DateVerdict::Bad { swapped, time: false },
-        }
-    }
-
-    /// Whether stated forms differ in the order of day and month alone.
-    pub(crate) fn has_twins(&self) -> bool {
-        !self.twins.is_empty()
-    }
-
-    /// The two readings of a text whose day and month may be turned about, day first and month first, and whether the
-    /// century was chosen by rule; nothing where the text has no such form.
-    fn both_ways(&self, text: &str) -> Option<(Option<Date>, Option<Date>, bool)> {
-        if self.twins.is_empty() {
-            return evidence::days(text).map(|(one, other)| (one, other, false));
-        }
-        self.twins.iter().find_map(|(day_first, month_first)| {
-            let readings = [day_first.read(text, self.today), month_first.read(text, self.today)];
-            let [one, other] = readings.map(|reading| match reading {
-                DateReading::Day { date, two_digit_year } => Some((date, two_digit_year)),
-                _ => None,
-            });
-            let is_two_digit = one.or(other).is_some_and(|found| found.1);
-            let is_form = readings.iter().any(|reading| *reading != DateReading::Other);
-            is_form.then_some((one.map(|found| found.0), other.map(|found| found.0), is_two_digit))
-        })
-    }
-
-    /// The day that a text gives.
-    pub(crate) fn day(&self, text: &str) -> Option<Date> {
-        match self.read(text) {
-            DateVerdict::Day { date, .. } => Some(date),
-            _ => None,
-        }
-    }
-
-    /// The day of a date in the form in which it is written.
-    pub(crate) fn read_written(&self, text: &str) -> Option<Date> {
-        match self.written.read(text, self.today) {
-            DateReading::Day { date, .. } => Some(date),
-            _ => None,
-        }
-    }
-
-    fn judge(&self, text: &str) -> Verdict {
-        match self.read(text) {
-            DateVerdict::Day { date, two_digit_year } => {
-                let mut verdict = Verdict::SOUND;
-                if two_digit_year {
-                    verdict.add(Code::DateTwoDigitYear);
-                }
-                if !self.range.holds(&date) {
-                    verdict.add(Code::OutOfRange);
-                }
-                verdict
-            }
-            DateVerdict::Unclear(..) => Verdict::one(Code::DateUnclear),
-            DateVerdict::Impossible => Verdict::one(Code::DateImpossible),
-            DateVerdict::Bad { .. } if serial::read(text).is_some() => Verdict::one(Code::DateAsNumber),
-            DateVerdict::Bad { .. } => Verdict::one(Code::DateBad),
-        }
-    }
-}
-
-/// A hundred times a number, digit by digit.
-pub(super) fn hundredfold(text: &str) -> Option<String> {
-    let number = Number::decimal(text)?.to_string();
-    let (sign, digits) = number.strip_prefix('-').map_or(("", number.as_str()), |digits| ("-", digits));
-    let (whole, part) = digits.split_once('.').unwrap_or((digits, ""));
-    let (moved, rest) = part.split_at_checked(2).unwrap_or((part, ""));
-    Number::decimal(&format!("{sign}{whole}{moved:0<2}.{rest}0")).map(|number| number.to_string())
-}
-
-/// The part of a datetime before its time of day, and whether that time is midnight (`T00:00`,
-/// ` 00:00:00`, `.000`, `Z`).
-fn without_time(text: &str) -> Option<(&str, bool)> {
-    let colon = text.find(':')?;
-    let (day, time) = text.split_at_checked(text.get(..colon)?.rfind(['T', ' '])?)?;
-    let time = time.get(1..)?.trim_end_matches('Z');
-    let clock = time.bytes().all(|b| b.is_ascii_digit() || b == b':' || b == b'.');
-    (clock && !day.is_empty())
-        .then(|| (day.trim_end(), time.bytes().all(|b| !b.is_ascii_digit() || b == b'0')))
-}
-
-/// Days with the name of their month, as they are written in English: nothing in them can be turned about.
-const NAMED: [&str; 6] =
-    ["d MMM yyyy", "d-MMM-yyyy", "d. MMM yyyy", "MMM d, yyyy", "MMM d yyyy", "d MMM, yyyy"];
-
 fn capitalised(word: &str) -> String {
     let mut chars = word.chars();
     chars.next().map(|first| first.to_uppercase().chain(chars).collect()).unwrap_or_default()
@@ -960,50 +652,4 @@ fn places(rules: &TextRules) -> Option<Places> {
         && short_enough
         && written_plainly;
     same.then(|| Places::new(&ranges)).flatten()
-}
-
-/// A range of magnitudes that holds no number.
-const NOTHING: (u64, u64) = (1, 0);
-
-/// The bounds of whole numbers of 10^-`after`.
-fn bounds(range: &Range<Number<'static>>, after: usize) -> Bounds {
-    let min = range.min.as_ref().map(|min| scaled(min, after));
-    let max = range.max.as_ref().map(|max| scaled(max, after));
-    let side = |low: Option<Scaled>, high: Option<Scaled>| {
-        // `low` and `high` bound the magnitude from the side of this sign.
-        let least = match low {
-            Some(low) if low.negative => 0,
-            Some(low) => low.up,
-            None => 0,
-        };
-        match high {
-            Some(high) if high.negative => NOTHING,
-            Some(high) => (least, high.down),
-            None => (least, u64::MAX),
-        }
-    };
-    Bounds { plus: side(min, max), minus: side(max.map(Scaled::mirrored), min.map(Scaled::mirrored)) }
-}
-
-/// A number as whole numbers of the last digit: its magnitude rounded down and up.
-#[derive(Clone, Copy)]
-struct Scaled {
-    negative: bool,
-    down: u64,
-    up: u64,
-}
-
-impl Scaled {
-    fn mirrored(self) -> Self {
-        Self { negative: !self.negative && self.up > 0, ..self }
-    }
-}
-
-fn scaled(number: &Number<'_>, after: usize) -> Scaled {
-    let text = number.to_string();
-    let (negative, text) = text.strip_prefix('-').map_or((false, text.as_str()), |rest| (true, rest));
-    let (whole, part) = text.split_once('.').unwrap_or((text, ""));
-    let kept: String = part.chars().chain(std::iter::repeat('0')).take(after).collect();
-    let down = format!("{whole}{kept}").parse().unwrap_or(u64::MAX);
-    Scaled { negative, down, up: if part.len() > after { down.saturating_add(1) } else { down } }
 }

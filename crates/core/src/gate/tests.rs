@@ -270,7 +270,8 @@ const SPELLINGS: [(&str, [&str; 4]); 44] = [
 
 #[test]
 fn dates_are_read_as_stated_and_never_guessed() {
-    use super::program::{DateVerdict, Program};
+    use super::dates::DateVerdict;
+    use super::program::Program;
     let columns =
         [vec!["yyyy-MM-dd"], vec!["dd/MM/yyyy"], vec!["MM/dd/yyyy"], vec!["d MMM yyyy", "d MMM yy"]];
     for (number, stated) in columns.iter().enumerate() {

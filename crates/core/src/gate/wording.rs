@@ -1,8 +1,9 @@
 //! The words of a finding: what was found, what was expected, what would fit. Words a steward reads; the
 //! message never holds the value, and nothing of a masked value is given away.
 
+use super::dates::DateVerdict;
 use super::evidence::Way;
-use super::program::{DateVerdict, Program, cased, other_separator, with_zeros};
+use super::program::{Program, cased, other_separator, with_zeros};
 use super::writing::{Cell, words as writing_words};
 use crate::catalogue::{Code, Level, entry};
 use crate::schema::{Field, Range, TextRules};
