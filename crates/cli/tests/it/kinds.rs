@@ -166,3 +166,36 @@ fn references_are_looked_up_by_key_or_by_name_or_said_not_to_be() {
         assert!(ran.code == 2 && ran.err.contains(message), "{words}: {}", ran.err);
     }
 }
+
+#[test]
+fn suspicions_hold_nothing_unless_a_plan_says_so_and_a_field_may_leave_them_out() {
+    let folder = Folder::new();
+    let field = |name: &str, more: &str| format!("[[field]]\nname = \"{name}\"\nkind = \"text\"\n{more}");
+    let fields = field("notes", "") + &field("status", "ignore = [\"placeholder\", \"formula-like\"]\n");
+    folder.write("r.record.toml", format!("format = 1\nrecord = \"t\"\n{fields}"));
+    folder.write("table.csv", "notes,status\ntbc,tbc\n=A1,=A1\na  b,a  b\nsound,sound\n");
+    let suspected = |level: &str| {
+        vec![
+            format!("placeholder 2 A notes {level}"),
+            "formula-like 3 A notes warn".to_owned(),
+            "space-stray 4 A notes note".to_owned(),
+            "space-stray 4 B status note".to_owned(),
+        ]
+    };
+    let leveled = |report: &serde_json::Value| -> Vec<String> {
+        let levels =
+            report["findings"].as_array().unwrap().iter().map(|finding| finding["level"].as_str().unwrap());
+        let both = told(report).into_iter().zip(levels).map(|(told, level)| format!("{told} {level}"));
+        both.filter(|told| !told.starts_with("key-none")).collect()
+    };
+    let report = folder.report("");
+    assert_eq!((leveled(&report), &report["gate"]), (suspected("note"), &"open".into()));
+    folder.write(
+        "p.plan.toml",
+        "format = 1\nrecord = \"r.record.toml\"\n[gate]\nlevels = { placeholder = \"stop\" }\n",
+    );
+    let ran = folder.run("check table.csv --plan p.plan.toml --format json");
+    let report = serde_json::from_str(&ran.out).unwrap();
+    assert_eq!((leveled(&report), ran.code), (suspected("stop"), 1));
+    assert_eq!(report["counts"]["held"], 1);
+}
