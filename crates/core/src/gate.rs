@@ -16,6 +16,7 @@ mod numbers;
 mod opening;
 mod passed;
 mod program;
+mod quick;
 mod repeat;
 mod row_rules;
 mod rows;

@@ -3,20 +3,18 @@
 use super::Gate;
 use super::cells::{Cells, text_of};
 use super::describe::LineCounter;
-use super::evidence::Way;
 use super::judge::Mark;
 use super::program::{Given, Program};
-use super::wordset::WordSet;
+use super::quick::{Quick, Says};
 use super::writing::{self, Cell};
 use crate::block::Block;
 use crate::catalogue::{Code, Level};
-use crate::condition::{self, Condition, Held, Holds, Node, Order, Scalar};
+use crate::condition::{self, Condition, Held, Holds, Scalar};
 use crate::finding::{Finding, MASK};
 use crate::plan::Reading;
 use crate::scan::is_plain;
 use crate::schema::{Asks, Combination, Rule, Together};
 use crate::value::Date;
-use rust_decimal::Decimal;
 use std::borrow::Cow;
 
 /// The rules of a gate, ready.
@@ -36,65 +34,6 @@ pub(super) struct RowRules {
 struct Ready {
     when: Quick,
     must: Quick,
-}
-
-/// A quick way to a truth, from the bytes of cells alone; where it says nothing, the condition is asked.
-#[derive(Debug)]
-enum Quick {
-    /// None.
-    Slow,
-    /// A picklist's value is one code: the words for it, and all words of the list.
-    Code { column: usize, meant: WordSet, known: WordSet },
-    /// One ISO day is compared with another.
-    Days { columns: [usize; 2], order: Order },
-    /// A number of plain digits is compared with a bound; `points` where a point begins its decimals.
-    Number { column: usize, order: Order, bound: Scaled, points: bool },
-    /// All of them hold.
-    All(Vec<Quick>),
-}
-
-/// A number as a whole number of its last digit, and how many digits stand behind the point: few enough that two of
-/// them can be compared without loss.
-#[derive(Debug, Clone, Copy)]
-struct Scaled {
-    digits: i64,
-    scale: u32,
-}
-
-impl Scaled {
-    /// No more digits fit, behind the point or as a whole.
-    const MOST: usize = 18;
-
-    fn of(number: Decimal) -> Option<Self> {
-        let digits = i64::try_from(number.mantissa()).ok()?;
-        (number.scale() as usize <= Self::MOST).then_some(Self { digits, scale: number.scale() })
-    }
-
-    /// A cell of digits alone, with a minus before them and a point among them at most.
-    fn read(raw: &[u8], points: bool) -> Option<Self> {
-        let (is_negative, raw) = raw.strip_prefix(b"-").map_or((false, raw), |raw| (true, raw));
-        let (mut digits, mut behind) = (0_i64, None);
-        if raw.len() > Self::MOST || !raw.first()?.is_ascii_digit() || !raw.last()?.is_ascii_digit() {
-            return None;
-        }
-        for byte in raw {
-            match byte {
-                b'0'..=b'9' => {
-                    digits = digits * 10 + i64::from(byte - b'0');
-                    behind = behind.map(|behind| behind + 1);
-                }
-                b'.' if points && behind.is_none() => behind = Some(0),
-                _ => return None,
-            }
-        }
-        Some(Self { digits: if is_negative { -digits } else { digits }, scale: behind.unwrap_or(0) })
-    }
-
-    fn cmp(self, other: Self) -> std::cmp::Ordering {
-        let to = self.scale.max(other.scale);
-        let grown = |one: Self| i128::from(one.digits) * 10_i128.pow(to - one.scale);
-        grown(self).cmp(&grown(other))
-    }
 }
 
 impl RowRules {
@@ -135,15 +74,14 @@ impl RowRules {
     pub(super) fn outside(&self, gate: &Gate, block: &Block, cells: &Cells, rows: &mut Vec<u32>) {
         rows.clear();
         let Some(condition) = gate.scope_condition() else { return };
-        for row in 0..cells.len() {
+        let mut says = Vec::new();
+        self.scope.tell(block, cells, &[], &mut says);
+        for (row, says) in says.iter().enumerate() {
             let view = RowSeen { gate, rules: self, block, cells, row, stopped: &[], judges: true };
-            let holds = match view.quickly(&self.scope) {
+            let holds = match view.holds(condition, *says) {
                 // A quick way may pass over what is wrong with a cell.
-                Some(Holds::Yes) if condition.fields.iter().any(|field| view.is_faulty(*field)) => {
-                    Holds::Unknown
-                }
-                Some(holds) => holds,
-                None => condition.holds(&view),
+                Holds::Yes if condition.fields.iter().any(|field| view.is_faulty(*field)) => Holds::Unknown,
+                holds => holds,
             };
             if holds != Holds::Yes {
                 rows.push(u32::try_from(row).unwrap_or(u32::MAX));
@@ -161,47 +99,64 @@ impl RowRules {
         stopped.sort_unstable();
         let schema = &gate.schema;
         let mut found: Vec<Mark> = Vec::new();
-        for row in 0..cells.len() {
-            let view = RowSeen { gate, rules: self, block, cells, row, stopped: &stopped, judges: false };
-            let mut push = |column: usize, rule: usize, code: Code, level: Level| {
-                found.push(Mark {
-                    place: cells.place(row),
-                    row: u32::try_from(row).unwrap_or(u32::MAX),
-                    column: u16::try_from(column).unwrap_or(0),
-                    rule: u16::try_from(rule).unwrap_or(u16::MAX),
-                    code,
-                    level: gate.told_level(code, level),
-                });
-            };
-            for (number, (rule, ready)) in schema.rules.iter().zip(&self.rules).enumerate() {
+        let mut push = |row: usize, column: usize, rule: usize, code: Code, level: Level| {
+            found.push(Mark {
+                place: cells.place(row),
+                row: u32::try_from(row).unwrap_or(u32::MAX),
+                column: u16::try_from(column).unwrap_or(0),
+                rule: u16::try_from(rule).unwrap_or(u16::MAX),
+                code,
+                level: gate.told_level(code, level),
+            });
+        };
+        let view =
+            |row: usize| RowSeen { gate, rules: self, block, cells, row, stopped: &stopped, judges: false };
+        let (mut applies, mut kept) = (Vec::new(), Vec::new());
+        for (number, (rule, ready)) in schema.rules.iter().zip(&self.rules).enumerate() {
+            // Rule by rule: most rows need no more than the bytes of a few cells.
+            ready.when.tell(block, cells, &stopped, &mut applies);
+            ready.must.tell(block, cells, &stopped, &mut kept);
+            for (row, (applies, kept)) in applies.iter().zip(&kept).enumerate() {
+                if *kept == Says::Yes || rule.when.is_some() && *applies == Says::No {
+                    continue;
+                }
+                let view = view(row);
                 if let Some(when) = &rule.when
-                    && view.holds(when, &ready.when) != Holds::Yes
+                    && view.holds(when, *applies) != Holds::Yes
                 {
                     continue;
                 }
                 let mut each = |fields: &[usize], wanted: fn(Filled) -> bool, code: Code| {
                     for field in fields.iter().filter(|field| wanted(view.filled(**field))) {
-                        push(gate.column_of(*field).map_or(0, |column| column + 1), number, code, rule.level);
+                        let column = gate.column_of(*field).map_or(0, |column| column + 1);
+                        push(row, column, number, code, rule.level);
                     }
                 };
                 match &rule.asks {
                     Asks::Require(fields) => each(fields, |filled| filled == Filled::No, Code::RuleRequired),
                     Asks::Forbid(fields) => each(fields, |filled| filled == Filled::Yes, Code::RuleForbidden),
                     Asks::Must(must, _) => {
-                        if view.holds(must, &ready.must) == Holds::No {
-                            push(0, number, Code::RuleBroken, rule.level);
+                        if view.holds(must, *kept) == Holds::No {
+                            push(row, 0, number, Code::RuleBroken, rule.level);
                         }
                     }
                 }
             }
+        }
+        if schema.blocks.is_empty() && schema.combinations.is_empty() {
+            marks.extend(found);
+            return;
+        }
+        for row in 0..cells.len() {
+            let view = view(row);
             for (number, block) in schema.blocks.iter().enumerate() {
                 if !view.missing(block).is_empty() {
-                    push(0, number, Code::BlockIncomplete, Level::Stop);
+                    push(row, 0, number, Code::BlockIncomplete, Level::Stop);
                 }
             }
             for (number, combination) in schema.combinations.iter().enumerate() {
                 if view.combined(combination).is_some_and(|values| !combination.allowed.contains(&values)) {
-                    push(0, number, Code::CombinationNotPermitted, Level::Stop);
+                    push(row, 0, number, Code::CombinationNotPermitted, Level::Stop);
                 }
             }
         }
@@ -325,75 +280,6 @@ fn partners(combination: &Combination, values: &[String], names: &[String]) -> O
     })
 }
 
-impl Quick {
-    fn of(root: &Node, gate: &Gate) -> Self {
-        let (order, left, right) = match root {
-            Node::Compare(order, left, right) => (order, left, right),
-            Node::And(left, right) => {
-                return match (Self::of(left, gate), Self::of(right, gate)) {
-                    (Self::Slow, Self::Slow) => Self::Slow,
-                    (left, right) => Self::All(vec![left, right]),
-                };
-            }
-            _ => return Self::Slow,
-        };
-        let program = |field: usize| {
-            let column = gate.column_of(field)?;
-            let seen = gate.columns.get(column)?;
-            // Where a plan has words for blank, any cell may be one.
-            seen.guard.is_none().then_some((column, &seen.program))
-        };
-        match (&**left, &**right) {
-            (Node::Field(field), Node::Value(Scalar::Text(code)))
-            | (Node::Value(Scalar::Text(code)), Node::Field(field))
-                if *order == Order::Equal =>
-            {
-                let Some((column, Program::Picklist { list, .. })) = program(*field) else {
-                    return Self::Slow;
-                };
-                let Some(picklist) = gate.schema.picklists.get(*list) else { return Self::Slow };
-                let is_meant =
-                    |value: usize| picklist.values.get(value).is_some_and(|value| value.code == **code);
-                let words = |wanted: bool| {
-                    let words = picklist.exact_words().filter(|word| is_meant(word.1) == wanted);
-                    WordSet::new(words.map(|word| word.0.to_owned()))
-                };
-                Self::Code { column, meant: words(true), known: words(false) }
-            }
-            (Node::Field(one), Node::Field(other)) => match (program(*one), program(*other)) {
-                (Some((one, day)), Some((other, other_day)))
-                    if day.is_iso_date() && other_day.is_iso_date() =>
-                {
-                    Self::Days { columns: [one, other], order: *order }
-                }
-                _ => Self::Slow,
-            },
-            (Node::Field(field), Node::Value(Scalar::Number(bound))) => {
-                Self::number(program(*field), *order, *bound)
-            }
-            (Node::Value(Scalar::Number(bound)), Node::Field(field)) => {
-                Self::number(program(*field), order.turned(), *bound)
-            }
-            _ => Self::Slow,
-        }
-    }
-
-    fn number(seen: Option<(usize, &Program)>, order: Order, bound: Decimal) -> Self {
-        let points = match seen {
-            Some((_, Program::Integer { .. })) => false,
-            Some((_, Program::Decimal { marks, way, .. })) => match marks {
-                Some(marks) => marks.decimal == '.',
-                None => matches!(way, None | Some(Way::First)),
-            },
-            _ => return Self::Slow,
-        };
-        match (seen, Scaled::of(bound)) {
-            (Some((column, _)), Some(bound)) => Self::Number { column, order, bound, points },
-            _ => Self::Slow,
-        }
-    }
-}
-
 /// Whether a field of a row is filled.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 enum Filled {
@@ -417,70 +303,12 @@ struct RowSeen<'a> {
 }
 
 impl RowSeen<'_> {
-    fn holds(&self, condition: &Condition, quick: &Quick) -> Holds {
-        self.quickly(quick).unwrap_or_else(|| condition.holds(self))
-    }
-
-    /// The truth, where the bytes of cells alone tell it.
-    fn quickly(&self, quick: &Quick) -> Option<Holds> {
-        if self.cells.is_below(self.row) {
-            return None;
+    fn holds(&self, condition: &Condition, says: Says) -> Holds {
+        match says {
+            Says::Yes => Holds::Yes,
+            Says::No => Holds::No,
+            Says::Nothing => condition.holds(self),
         }
-        let raw = |column: usize| {
-            let (start, end) = self.cells.cell(self.row, column);
-            (start, end - start)
-        };
-        let truth = |truth: bool| Some(Some(truth).into());
-        match quick {
-            Quick::Slow => None,
-            Quick::Code { column, meant, known } => {
-                let (start, len) = raw(*column);
-                if self.is_stopped(*column) {
-                    None
-                } else if known.holds(&self.block.buffer, start, len) {
-                    truth(false)
-                } else if meant.holds(&self.block.buffer, start, len) {
-                    truth(true)
-                } else {
-                    None
-                }
-            }
-            Quick::Days { columns: [one, other], order } => {
-                if self.is_stopped(*one) || self.is_stopped(*other) {
-                    return None;
-                }
-                // Days in this form are in the order of their letters.
-                truth(order.holds(self.iso_day(*one)?.cmp(&self.iso_day(*other)?)))
-            }
-            Quick::Number { column, order, bound, points } => {
-                let (start, end) = self.cells.cell(self.row, *column);
-                let number = Scaled::read(self.block.buffer.get(start..end)?, *points)?;
-                if self.is_stopped(*column) {
-                    return None;
-                }
-                truth(order.holds(number.cmp(*bound)))
-            }
-            Quick::All(parts) => {
-                let mut all = Some(Holds::Yes);
-                for part in parts {
-                    match self.quickly(part) {
-                        Some(Holds::No) => return Some(Holds::No),
-                        Some(Holds::Yes) => {}
-                        _ => all = None,
-                    }
-                }
-                all
-            }
-        }
-    }
-
-    /// The bytes of a cell that looks like an ISO day, as one number that is in the order of days. What has no stop and
-    /// looks so is one.
-    fn iso_day(&self, column: usize) -> Option<(u64, u16)> {
-        let (start, end) = self.cells.cell(self.row, column);
-        let raw: &[u8; 10] = self.block.buffer.get(start..end)?.try_into().ok()?;
-        let &[a, b, c, d, b'-', e, f, b'-', g, h] = raw else { return None };
-        Some((u64::from_be_bytes([a, b, c, d, b'-', e, f, b'-']), u16::from_be_bytes([g, h])))
     }
 
     fn is_stopped(&self, column: usize) -> bool {
