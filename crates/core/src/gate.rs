@@ -291,8 +291,7 @@ impl Gate {
     pub fn is_needed(&self, number: usize) -> bool {
         let Some(field) = self.schema.fields.get(number) else { return false };
         let is_stop = blank_level(field, self.settings.mode) == Some(Level::Stop) && !field.read_only;
-        let is_line_key = self.schema.lines.as_ref().is_some_and(|lines| lines.key.contains(&number));
-        self.schema.key.contains(&number) || is_line_key || is_stop
+        self.schema.is_keyed(number) || is_stop
     }
 
     /// Takes the ways of writing that the first rows show.
@@ -488,8 +487,7 @@ impl Column {
         let Some(field) = schema.fields.get(number).filter(|field| !field.read_only) else {
             return Self::free();
         };
-        let is_line_key = schema.lines.as_ref().is_some_and(|lines| lines.key.contains(&number));
-        let is_key = is_line_key || schema.key.contains(&number);
+        let is_key = schema.is_keyed(number);
         let blank = if is_key {
             Some((Code::KeyBlank, Level::Stop))
         } else {

@@ -171,7 +171,7 @@ pub fn open_fields(gate: &Gate) -> Vec<OpenField> {
         .map(|(number, field)| OpenField {
             field: field.name.clone(),
             label: field.label.clone(),
-            required: match schema.key.contains(&number) {
+            required: match schema.is_keyed(number) {
                 true => true.into(),
                 false => required_value(field.required),
             },

@@ -430,7 +430,7 @@ fn confirm_repeats<S: BlockSource>(
         outcome.repeats = confirm.finish(|keyset| gate.is_near(keyset));
     }
     let passed = gate.passed().into_iter().flat_map(Repeats::by_keyset).map(|found| (found, Level::Warn));
-    let told = outcome.repeats.told(|keyset| gate.tells_first(keyset));
+    let told = outcome.repeats.told(|keyset| gate.is_apart(keyset));
     let repeats = told.map(|found| (found, gate.repeat_level(found.0)));
     for ((keyset, row), level) in repeats.chain(passed) {
         let (column, code) = gate.repeat_column(keyset);

@@ -384,6 +384,18 @@ impl RecordSchema {
         if faults.is_empty() { Ok(schema) } else { Err(faults) }
     }
 
+    /// Whether a field tells the lines of a record apart, where several rows make one.
+    #[must_use]
+    pub fn is_line_key(&self, number: usize) -> bool {
+        self.lines.as_ref().is_some_and(|lines| lines.key.contains(&number))
+    }
+
+    /// Whether a field belongs to the key, of the record or of a line: it is always needed and takes no default.
+    #[must_use]
+    pub fn is_keyed(&self, number: usize) -> bool {
+        self.key.contains(&number) || self.is_line_key(number)
+    }
+
     /// The field of this name.
     #[must_use]
     pub fn field(&self, name: &str) -> Option<usize> {

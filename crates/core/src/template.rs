@@ -93,7 +93,6 @@ impl Template {
         let mut columns = Vec::new();
         for (number, field) in fields.iter().filter_map(|number| Some((*number, schema.fields.get(*number)?)))
         {
-            let is_key = schema.key.contains(&number);
             let list = field.stated.picklist.filter(|_| field.stated.kind == KindName::Picklist);
             let list = list.and_then(|list| {
                 if let Some(known) = lists.iter().position(|known| known.0 == list) {
@@ -113,7 +112,7 @@ impl Template {
                 .picklist
                 .and_then(|list| schema.picklists.get(list))
                 .is_some_and(|list| list.open);
-            columns.push(column(schema, field, is_key, mode, list.map(|list| (list, open))));
+            columns.push(column(schema, number, field, mode, list.map(|list| (list, open))));
         }
         Self {
             record: schema.record.clone(),
@@ -133,13 +132,14 @@ impl Template {
 
 fn column(
     schema: &RecordSchema,
+    number: usize,
     field: &Field,
-    is_key: bool,
     mode: Mode,
     list: Option<(usize, bool)>,
 ) -> TemplateColumn {
+    let is_key = schema.key.contains(&number);
     let need = match field.required {
-        _ if is_key => Need::Required,
+        _ if schema.is_keyed(number) => Need::Required,
         // A default fills what is left blank.
         Required::Always | Required::WhenAdding if mode.adds() && field.default.is_none() => Need::Required,
         Required::Advised => Need::Advised,
@@ -148,12 +148,13 @@ fn column(
     let kind = kind_words(field, schema);
     let needed = match need {
         Need::Required if is_key => "key, always needed".to_owned(),
+        Need::Required if schema.is_line_key(number) => "key of the line, always needed".to_owned(),
         Need::Required => "required".to_owned(),
         Need::Advised => "advised".to_owned(),
         Need::Free => match (&field.default, mode.adds()) {
             (Some(default), true) => format!("left blank it becomes {default}"),
             _ if field.required == Required::No => String::new(),
-            _ => required_words(field, is_key).to_owned(),
+            _ => required_words(field, number, schema).to_owned(),
         },
     };
     let limits = limits(field, schema).join("; ");

@@ -139,6 +139,11 @@ fn a_section_that_cannot_be_is_told_with_its_place() {
         ("key = [\"visit\"]", "key = [\"visits\"]", "did you mean `visit`?"),
         ("min = 1", "min = 4", "`min` is more than `max`"),
         ("max = 3", "most = 3", "there is no key `most` here"),
+        (
+            "kind = \"integer\"\n[[field]]\nname = \"visited\"",
+            "kind = \"integer\"\ndefault = 1\n[[field]]\nname = \"visited\"",
+            "takes no default",
+        ),
     ];
     for (from, to, expected) in cases {
         folder.write("r.record.toml", SCHEMA.replacen(from, to, 1));
@@ -192,4 +197,25 @@ fn the_inspections_of_the_demo_have_each_fault_once() {
     let counts =
         ["rows", "held", "records", "records_held"].map(|name| report["counts"][name].as_u64().unwrap());
     assert_eq!(counts, [111, 28, 59, 14]);
+}
+
+#[test]
+fn the_key_of_a_line_is_needed_like_any_key() {
+    let folder = folder("");
+    folder.write("table.csv", "tag,site,visited\nA,W1,2021-01-01\n");
+    let report = folder.report("");
+    let missing =
+        report["findings"].as_array().unwrap().iter().find(|finding| finding["code"] == "field-missing");
+    assert_eq!(
+        missing.unwrap()["message"],
+        "no column for visit, which is the key of a line, expected the heading \"visit\""
+    );
+    assert!(
+        folder.run("fields r.record.toml visit").out.contains("always: it tells the lines of a record apart")
+    );
+    assert!(folder.run("template r.record.toml -o t.xlsx").out.contains("4 required"));
+    // It is always in scope, as the key is.
+    folder.write("table.csv", format!("{HEAD}A,W1,1,,1,2021-01-01\n"));
+    folder.write("p.plan.toml", "format = 1\nrecord = \"r.record.toml\"\n[scope]\nfields = [\"site\", \"position\", \"planted\", \"visited\"]\n");
+    assert_eq!(folder.run("check table.csv --plan p.plan.toml").code, 0);
 }

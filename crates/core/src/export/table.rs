@@ -110,7 +110,7 @@ pub fn markdown(schema: &RecordSchema, fields: &[usize]) -> Exported {
     text.push_str("| Field | Label | Kind | Needed | Limits | Help |\n|---|---|---|---|---|---|\n");
     let mut lists = Vec::new();
     for (number, field) in fields.iter().filter_map(|number| Some((*number, schema.fields.get(*number)?))) {
-        let needed = required_words(field, schema.key.contains(&number));
+        let needed = required_words(field, number, schema);
         let mut help = field.stated.help.clone().unwrap_or_default();
         if let Some(example) = &field.example {
             help.push_str(&format!(" Such as {example}."));

@@ -32,9 +32,10 @@ pub fn kind_words(field: &Field, schema: &RecordSchema) -> String {
 
 /// Whether a record must have it, in words.
 #[must_use]
-pub fn required_words(field: &Field, is_key: bool) -> &'static str {
+pub fn required_words(field: &Field, number: usize, schema: &RecordSchema) -> &'static str {
     match field.required {
-        _ if is_key => "key",
+        _ if schema.key.contains(&number) => "key",
+        _ if schema.is_line_key(number) => "key of the line",
         _ if field.read_only => "computed by the target",
         Required::Always => "required",
         Required::WhenAdding => "required when adding",

@@ -30,6 +30,19 @@ pub(super) struct Mark {
     pub(super) level: Level,
 }
 
+impl Mark {
+    /// At a cell of a judged row (`column` from 1), or at the row as a whole (0).
+    pub(super) fn at(cells: &Cells, row: usize, column: usize, code: Code, level: Level) -> Self {
+        let (place, row) = (cells.place(row), u32::try_from(row).unwrap_or(u32::MAX));
+        Self { place, row, column: u16::try_from(column).unwrap_or(0), rule: 0, code, level }
+    }
+
+    /// The same, made by a rule, block or combination of this number.
+    pub(super) fn by(self, rule: usize) -> Self {
+        Self { rule: u16::try_from(rule).unwrap_or(u16::MAX), ..self }
+    }
+}
+
 /// How often a finding was made in a column, and where first.
 #[derive(Debug, Clone, Copy, Default, PartialEq, Eq)]
 pub struct Tally {
@@ -304,10 +317,9 @@ impl<'g> Judge<'g> {
             });
         }
         for &(row, column) in &self.cells.strays {
-            let column = u16::try_from(column + 1).unwrap_or(0);
-            let place = self.cells.place(row as usize);
             let level = gate.told_level(Code::QuoteStray, Level::Warn);
-            self.marks.push(Mark { place, row, column, rule: 0, code: Code::QuoteStray, level });
+            let (row, column) = (row as usize, column as usize + 1);
+            self.marks.push(Mark::at(&self.cells, row, column, Code::QuoteStray, level));
         }
         for column in 0..gate.width() {
             self.mark_column(block, column);
@@ -324,14 +336,8 @@ impl<'g> Judge<'g> {
         }
         let level = gate.told_level(Code::RowOutOfScope, if leaves_out { Level::Warn } else { Level::Stop });
         let cells = if leaves_out { &self.unfiltered } else { &self.cells };
-        self.marks.extend(self.outside.iter().map(|&row| Mark {
-            place: cells.place(row as usize),
-            row,
-            column: 0,
-            rule: 0,
-            code: Code::RowOutOfScope,
-            level,
-        }));
+        let outside = self.outside.iter().map(|row| *row as usize);
+        self.marks.extend(outside.map(|row| Mark::at(cells, row, 0, Code::RowOutOfScope, level)));
     }
 
     fn mark_column(&mut self, block: &Block, number: usize) {
@@ -344,7 +350,8 @@ impl<'g> Judge<'g> {
         let mut slow = |row: usize| {
             let (start, end) = cells.cell(row, number);
             let raw = block.buffer.get(start..end).unwrap_or_default();
-            let at = Spot { place: cells.place(row), row, column: number };
+            let mut push =
+                |code: Code, level: Level| marks.push(Mark::at(cells, row, number + 1, code, level));
             let told = memo.of(raw, || match text_of(raw, dialect) {
                 Err(_) => Told::Broken,
                 Ok(text) if column.reading.is_blank(text.trim()) => match mark_of(raw, dialect) {
@@ -360,21 +367,21 @@ impl<'g> Judge<'g> {
                 }
             });
             match told {
-                Told::Broken => at.push(marks, Code::EncodingDoubt, gate.level(Code::EncodingDoubt, number)),
+                Told::Broken => push(Code::EncodingDoubt, gate.level(Code::EncodingDoubt, number)),
                 Told::Blank | Told::Stale => {
                     blanks += 1;
                     if matches!(told, Told::Stale) && column.field.is_some() {
-                        at.push(marks, Code::FormulaStale, gate.level(Code::FormulaStale, number));
+                        push(Code::FormulaStale, gate.level(Code::FormulaStale, number));
                     }
                     if let Some((code, level)) = column.blank
                         && !cells.takes_over(row, number)
                     {
-                        at.push(marks, code, level);
+                        push(code, level);
                     }
                 }
                 Told::Clear => {
                     if !column.may_clear {
-                        at.push(marks, Code::ClearNotAllowed, Level::Stop);
+                        push(Code::ClearNotAllowed, Level::Stop);
                     }
                 }
                 Told::Verdict(verdict, vote) => {
@@ -388,7 +395,7 @@ impl<'g> Judge<'g> {
                             }
                             _ => gate.level(code, number),
                         };
-                        at.push(marks, code, level);
+                        push(code, level);
                     }
                 }
             }
@@ -514,22 +521,6 @@ impl<'g> Judge<'g> {
     /// What the judge has gathered.
     pub(crate) fn finish(self) -> (Tallies, Vec<u64>, Vec<Votes>, Vec<Finding>, Vec<KeyStore>) {
         (self.tallies, self.filled, self.votes, self.kept.findings, self.keys)
-    }
-}
-
-/// A cell, as marks name it.
-#[derive(Clone, Copy)]
-struct Spot {
-    place: u32,
-    row: usize,
-    column: usize,
-}
-
-impl Spot {
-    fn push(self, marks: &mut Vec<Mark>, code: Code, level: Level) {
-        let column = u16::try_from(self.column + 1).unwrap_or(0);
-        let row = u32::try_from(self.row).unwrap_or(u32::MAX);
-        marks.push(Mark { place: self.place, row, column, rule: 0, code, level });
     }
 }
 

@@ -395,13 +395,13 @@ impl Repeats {
         self.rows.chunk_by(|a, b| a.0 == b.0).filter_map(|same| same.first()).map(|found| found.0)
     }
 
-    /// The findings that the repeats are: combination and row. Not of every combination is the first row told.
+    /// The findings that the repeats are: combination and row. Of records that stand apart, the first row is not told.
     pub(crate) fn told<'a>(
         &'a self,
-        tells_first: impl Fn(usize) -> bool + 'a,
+        is_apart: impl Fn(usize) -> bool + 'a,
     ) -> impl Iterator<Item = (usize, u64)> + 'a {
         let told =
-            self.rows.iter().filter(move |found| tells_first(found.1) || !self.is_first(found.0, found.2));
+            self.rows.iter().filter(move |found| !(is_apart(found.1) && self.is_first(found.0, found.2)));
         told.map(|&(row, keyset, _)| (keyset, row))
     }
 

@@ -224,10 +224,8 @@ impl Lines {
     pub(super) fn mark(&self, gate: &Gate, cells: &Cells, marks: &mut Vec<Mark>) {
         let Some(taken) = &cells.taken else { return };
         let mut push = |row: usize, column: usize, code: Code| {
-            let column = u16::try_from(column + 1).unwrap_or(0);
-            let (place, row) = (cells.place(row), u32::try_from(row).unwrap_or(u32::MAX));
             let level = gate.told_level(code, entry(code).level);
-            marks.push(Mark { place, row, column, rule: 0, code, level });
+            marks.push(Mark::at(cells, row, column + 1, code, level));
         };
         if let Some(key) = self.header.first() {
             taken.orphans.iter().for_each(|row| push(*row, *key, Code::LineWithoutHeader));

@@ -125,14 +125,17 @@ fn of_column(gate: &Gate, column: usize) -> Option<Finding> {
 /// A needed field without a column, if no two columns quarrel about it.
 fn missing(gate: &Gate, number: usize) -> Option<Finding> {
     let field = gate.schema.fields.get(number)?;
-    let is_key = gate.schema.key.contains(&number);
     let needed = gate.is_needed(number);
     let has_column = gate.pairing.column_of.get(number).copied().flatten().is_some();
     let is_gone = gate.pairing.gone.iter().any(|named| named.field == Some(number));
     if !needed || has_column || is_gone || gate.pairing.shared.contains(&number) {
         return None;
     }
-    let why = if is_key { "the key of the record" } else { "required" };
+    let why = match gate.schema.is_line_key(number) {
+        true => "the key of a line",
+        false if gate.schema.key.contains(&number) => "the key of the record",
+        false => "required",
+    };
     let message = format!("no column for {}, which is {why}", title(field));
     let mut finding = Finding::new(Code::FieldMissing, Level::Stop, message);
     finding.field = Some(field.name.clone());

@@ -32,8 +32,8 @@ impl Gate {
             let Some(keyset) = self.keysets.get(suspect.keyset) else { continue };
             if row < cells.len() && judge::values(self, keyset, block, cells, row, &mut text) {
                 let (start, end) = cells.row(row);
-                // Of nearly the same keys it counts whether they are the same, of others whether the rows are.
-                // Of some it counts whether they are those of one record.
+                // What counts: whether nearly the same keys are the same, whether rows have the same key, or else whether
+                // they are equal throughout.
                 let whole = if keyset.is_folded() {
                     xxh3_128(self.texts_as_they_are(block, cells, row, &keyset.columns).as_bytes())
                 } else if keyset.wants_other_keys() {
@@ -86,7 +86,7 @@ impl Gate {
             }
             for (group, level) in groups.chain(passed.map(|group| (group, Level::Warn))) {
                 let Some(keyset) = self.keysets.get(group.keyset) else { continue };
-                if !self.tells_first(group.keyset) && group.rows.first() == Some(&number) {
+                if self.is_apart(group.keyset) && group.rows.first() == Some(&number) {
                     continue;
                 }
                 let mut finding = Finding::new(keyset.code, level, self.repeat_message(group, level));
@@ -152,11 +152,6 @@ impl Gate {
             super::grouped(rows)
         );
         Some(Finding::new(Code::DuplicateLikely, Level::Note, message))
-    }
-
-    /// Whether the first row of a repeat is told, too: not where it is a record whose rows go on elsewhere.
-    pub(crate) fn tells_first(&self, keyset: usize) -> bool {
-        !self.is_apart(keyset)
     }
 
     /// Whether a combination is the key of records of several rows.

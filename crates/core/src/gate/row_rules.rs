@@ -100,14 +100,7 @@ impl RowRules {
         let schema = &gate.schema;
         let mut found: Vec<Mark> = Vec::new();
         let mut push = |row: usize, column: usize, rule: usize, code: Code, level: Level| {
-            found.push(Mark {
-                place: cells.place(row),
-                row: u32::try_from(row).unwrap_or(u32::MAX),
-                column: u16::try_from(column).unwrap_or(0),
-                rule: u16::try_from(rule).unwrap_or(u16::MAX),
-                code,
-                level: gate.told_level(code, level),
-            });
+            found.push(Mark::at(cells, row, column, code, gate.told_level(code, level)).by(rule));
         };
         let view =
             |row: usize| RowSeen { gate, rules: self, block, cells, row, stopped: &stopped, judges: false };

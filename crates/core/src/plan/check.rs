@@ -396,7 +396,7 @@ fn defaults(raw: &RawPlan, schema: &RecordSchema, faults: &mut Vec<Fault>) -> BT
         let Some(number) = field_of(name, &value.span(), schema, faults) else { continue };
         let Some(field) = schema.fields.get(number) else { continue };
         let text = scalar(value.get_ref()).unwrap_or_default();
-        let problem = if schema.key.contains(&number) {
+        let problem = if schema.is_keyed(number) {
             Some("a field of the key takes no default".to_owned())
         } else if field.read_only {
             Some(format!("`{name}` is computed by the target"))
@@ -417,7 +417,8 @@ fn scope(raw: &RawScope, schema: &RecordSchema, faults: &mut Vec<Fault>) -> Scop
     let fields = raw.fields.as_ref().map(|names| {
         let named = names.iter().filter_map(|name| field_of(name.get_ref(), &name.span(), schema, faults));
         let named: Vec<usize> = named.collect();
-        schema.key.iter().copied().chain(named).collect()
+        let line_key = schema.lines.iter().flat_map(|lines| &lines.key);
+        schema.key.iter().chain(line_key).copied().chain(named).collect()
     });
     let modes = raw.modes.as_ref().map(|modes| {
         if modes.get_ref().is_empty() {

@@ -25,9 +25,6 @@ pub(super) fn check(raw: &RawRecord, lists: &mut dyn ListSource, faults: &mut Ve
         raw.field.iter().flatten().filter_map(|field| field.get_ref().name.as_ref()).collect();
     distinct(raw, faults);
     let key = named(raw.key.as_ref(), "key", &names, &fields, faults);
-    for &number in &key {
-        no_default_on_key(raw, number, faults);
-    }
     let unique = raw
         .unique
         .iter()
@@ -41,6 +38,9 @@ pub(super) fn check(raw: &RawRecord, lists: &mut dyn ListSource, faults: &mut Ve
         faults.extend(more);
         lines
     });
+    for &number in key.iter().chain(lines.iter().flat_map(|lines| &lines.key)) {
+        no_default_on_key(raw, number, faults);
+    }
     let record = raw.record.as_ref().map(|record| record.get_ref().clone()).unwrap_or_default();
     let mut schema = RecordSchema {
         label: raw.label.clone().unwrap_or_else(|| record.clone()),

@@ -84,7 +84,7 @@ fn rows(schema: &RecordSchema, hits: &[Hit], width: usize) -> Vec<String> {
     fields
         .iter()
         .map(|(hit, field)| {
-            let needed = required_words(field, schema.key.contains(&hit.field));
+            let needed = required_words(field, hit.field, schema);
             let mut about = vec![needed.to_owned()];
             about.extend(limits(field, schema));
             about.extend(hit.because.clone());
@@ -122,16 +122,16 @@ fn whole(schema: &RecordSchema, hit: &Hit, field: &Field, width: usize) -> Vec<S
             lines.push(format!("   {}  {line}", paint(&padded(name, 12), FAINT)));
         }
     };
-    let is_key = schema.key.contains(&hit.field);
     say("Field", &field.name);
     say("Label", &field.label);
     say("Also", &field.also.join(", "));
     say("Kind", &kind_words(field, schema));
     say(
         "Needed",
-        match required_words(field, is_key) {
+        match required_words(field, hit.field, schema) {
             "" => "no",
             "key" => "always: it is part of the key",
+            "key of the line" => "always: it tells the lines of a record apart",
             words => words,
         },
     );
