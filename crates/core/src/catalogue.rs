@@ -145,10 +145,12 @@ codes! {
     DateAsNumber = "date-as-number",
     DateBad = "date-bad",
     DateImpossible = "date-impossible",
+    DateOrderBorrowed = "date-order-borrowed",
     DateTwoDigitYear = "date-two-digit-year",
     DateUnclear = "date-unclear",
     DecimalBad = "decimal-bad",
     DecimalMark = "decimal-mark",
+    DefaultOverColumn = "default-over-column",
     DigitsTooMany = "digits-too-many",
     DuplicateLikely = "duplicate-likely",
     EmailBad = "email-bad",
@@ -159,6 +161,7 @@ codes! {
     FieldReadOnly = "field-read-only",
     FileEmpty = "file-empty",
     FilterActive = "filter-active",
+    FooterRow = "footer-row",
     FormGuessed = "form-guessed",
     FormulaLike = "formula-like",
     FormulaStale = "formula-stale",
@@ -195,6 +198,7 @@ codes! {
     PrecisionLost = "precision-lost",
     QuoteOpen = "quote-open",
     QuoteStray = "quote-stray",
+    RecordUnreadable = "record-unreadable",
     ReferenceUnchecked = "reference-unchecked",
     ReferenceUnclear = "reference-unclear",
     ReferenceUnknown = "reference-unknown",
@@ -207,6 +211,7 @@ codes! {
     RuleBroken = "rule-broken",
     RuleForbidden = "rule-forbidden",
     RuleRequired = "rule-required",
+    RuleUnchecked = "rule-unchecked",
     SheetUnclear = "sheet-unclear",
     SpaceStray = "space-stray",
     SpreadsheetError = "spreadsheet-error",
@@ -215,6 +220,7 @@ codes! {
     TextTooShort = "text-too-short",
     TimeBad = "time-bad",
     TotalRow = "total-row",
+    TotalWrong = "total-wrong",
     UniqueRepeated = "unique-repeated",
     UrlBad = "url-bad",
     UuidBad = "uuid-bad",
@@ -293,12 +299,15 @@ pub const fn least(code: Code) -> Level {
         | C::ModeOutOfScope
         | C::NumberUnclear
         | C::QuoteOpen
+        | C::RecordUnreadable
         | C::RequiredBlank
         | C::RowOutOfScope
         | C::RowWidth
         | C::SheetUnclear
         | C::SpreadsheetError
+        | C::TotalWrong
         | C::UniqueRepeated => Level::Stop,
+        C::DefaultOverColumn => Level::Warn,
         _ => Level::Note,
     }
 }

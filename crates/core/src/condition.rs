@@ -66,6 +66,8 @@ pub enum Scalar<'a> {
     Text(Cow<'a, str>),
     /// A number.
     Number(Decimal),
+    /// A quotient without an end: one number above another, which is not negative.
+    Ratio(Decimal, Decimal),
     /// Yes or no.
     Boolean(bool),
     /// A day.

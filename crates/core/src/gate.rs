@@ -5,6 +5,7 @@ mod alike;
 pub(crate) mod cells;
 mod content;
 mod dates;
+mod defaults;
 mod describe;
 mod evidence;
 mod fast;
@@ -21,14 +22,16 @@ mod repeat;
 mod row_rules;
 mod rows;
 mod total;
+mod ways;
 mod wording;
+mod words;
 mod wordset;
 mod writing;
 
 pub use content::{Contents, FieldProbe, Fit};
 pub use evidence::Votes;
+pub use judge::{Counted, Judge, Judged, Rewriting, Tallies, Tally};
 pub(crate) use judge::{FIRST_OF_EACH, MOST_KEPT};
-pub use judge::{Judge, Judged, Tallies, Tally};
 pub(crate) use keyset::Confirm;
 pub use keyset::{RepeatGroup, Repeats, SuspectRow, Suspects};
 pub use lines::RecordRows;
@@ -36,6 +39,7 @@ pub(crate) use opening::at_heading;
 pub use rows::{ReadyField, RowView, RowsOf};
 pub(crate) use total::Ending;
 pub use wording::grouped;
+pub use words::Words;
 
 use crate::catalogue::{Code, Level, entry};
 use crate::condition::Condition;
@@ -43,9 +47,8 @@ use crate::finding::Finding;
 use crate::headings::{Paired, Pairing, by_position, pair};
 use crate::plan::{Plan, PlanPairing, Reading};
 use crate::scan::Dialect;
-use crate::schema::{Field, RecordSchema, References, Required};
+use crate::schema::{Field, RecordSchema, References, Required, Rule};
 use crate::value::{Date, DatePattern};
-use evidence::Way;
 use keyset::KeySet;
 pub(crate) use passed::Passed;
 use program::Program;
@@ -53,6 +56,7 @@ use schemars::JsonSchema;
 use serde::Serialize;
 use std::collections::BTreeMap;
 use std::sync::Arc;
+use wordset::WordSet;
 
 /// What loading the file would do.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Default, Serialize, JsonSchema)]
@@ -125,6 +129,8 @@ pub struct Table {
     pub notices: Vec<Finding>,
     /// How many rows below the headings are no records.
     pub left_out: u64,
+    /// A row below the first that is an example, as a plan says, and no record.
+    pub example_row: Option<u64>,
     /// Whether the last row is left out if it is a total.
     pub seeks_total: bool,
     /// Whether cells that are missing at a row's end are blank; else the row is held.
@@ -196,6 +202,16 @@ struct Column {
     may_clear: bool,
     /// Cells that may be blank or emptying words.
     guard: Option<fast::Guard>,
+    /// In what form its values are handed on.
+    form: rows::Form,
+    /// Of the words that are known without a closer look, those that stand so in the target.
+    standing: Option<WordSet>,
+    /// Whether what is plainly sound stands in another form than the target's.
+    fast_is_unlike: bool,
+    /// Whether a default fills its blank cells.
+    has_default: bool,
+    /// Whether conditions ask for its values.
+    is_asked: bool,
 }
 
 impl Gate {
@@ -208,7 +224,7 @@ impl Gate {
             None => by_position(table.headings.len(), schema.fields.len(), &planned),
             Some(_) => pair(&table.headings, &schema.fields, &planned),
         };
-        let mut columns: Vec<_> = pairing
+        let columns: Vec<_> = pairing
             .columns
             .iter()
             .map(|paired| match paired {
@@ -216,14 +232,18 @@ impl Gate {
                 _ => Column::free(),
             })
             .collect();
-        for column in columns.iter_mut().filter(|_| table.sheet.is_some()) {
-            if let Program::Date(dates) = &mut column.program {
-                dates.take_iso();
-            }
-        }
         let varies = |column: usize| {
             let program = columns.get(column).map(|column: &Column| &column.program);
-            matches!(program, Some(Program::Free | Program::Text { places: None, .. }))
+            matches!(
+                program,
+                Some(
+                    Program::Free
+                        | Program::Text { places: None, .. }
+                        | Program::Email { .. }
+                        | Program::Url { .. }
+                        | Program::Phone { .. }
+                )
+            )
         };
         let keysets = keyset::keysets(&schema, settings.mode, &pairing.column_of, &varies);
         let probe = columns.iter().position(|column| matches!(column.blank, Some((Code::KeyBlank, _))));
@@ -294,91 +314,6 @@ impl Gate {
         self.schema.is_keyed(number) || is_stop
     }
 
-    /// Takes the ways of writing that the first rows show.
-    fn guess_ways(&mut self) {
-        for (number, column) in self.columns.iter_mut().enumerate() {
-            let mut votes = Votes::default();
-            let cells =
-                self.table.sample.iter().filter_map(|row| row.get(number)).filter(|cell| !cell.is_empty());
-            cells.for_each(|cell| votes.add(column.program.vote(cell.as_str().into())));
-            match &mut column.program {
-                Program::Date(dates) => dates.way = dates.way.map(|_| votes.way()),
-                Program::Decimal { way, .. } => *way = way.map(|_| votes.way()),
-                _ => {}
-            }
-        }
-    }
-
-    /// Takes the ways of writing that all rows have shown. Whether one is another than was taken: then the rows are to
-    /// be judged once more.
-    pub fn settle_ways(&mut self, outcome: &[Votes]) -> bool {
-        let mut is_changed = false;
-        for (column, votes) in self.columns.iter_mut().zip(outcome) {
-            match &mut column.program {
-                Program::Date(dates) => {
-                    if let Some(way) = &mut dates.way
-                        && (votes.first + votes.second + votes.open > 0)
-                        && *way != votes.way()
-                    {
-                        *way = votes.way();
-                        is_changed = true;
-                    }
-                }
-                Program::Decimal { way: Some(way), counts, .. } => {
-                    // Cells that are plainly numbers with a point were not counted.
-                    if votes.second + votes.open > 0 && *way != Way::Second && !*counts {
-                        (*counts, is_changed) = (votes.second > 0, is_changed || votes.second > 0);
-                    }
-                    if (*counts || *way == Way::Second)
-                        && *way != votes.way()
-                        && votes.first + votes.second > 0
-                    {
-                        *way = votes.way();
-                        is_changed = true;
-                    }
-                }
-                _ => {}
-            }
-        }
-        if is_changed {
-            self.rules = row_rules::RowRules::of(self);
-            self.lines.iter().for_each(lines::Lines::forget);
-        }
-        is_changed
-    }
-
-    /// What is to be said of the way that a column is written, where it was read off its cells.
-    pub(crate) fn told_way(&self, number: usize, votes: Votes) -> Option<Finding> {
-        let column = self.columns.get(number)?;
-        let (way, names) = match &column.program {
-            Program::Date(dates) => (dates.way?, ["day before month", "month before day"]),
-            Program::Decimal { way, .. } => {
-                ((*way)?, ["a point before the decimals", "a comma before the decimals"])
-            }
-            _ => return None,
-        };
-        // A point is what is expected.
-        let is_plain = matches!(column.program, Program::Decimal { .. });
-        let (name, count) = match way {
-            Way::First if !is_plain => (names[0], votes.first),
-            Way::Second => (names[1], votes.second),
-            Way::First | Way::Undecided => return None,
-        };
-        if votes.first + votes.second + votes.open == 0 {
-            return None;
-        }
-        let against = match (way, votes) {
-            (Way::First, votes) => votes.second,
-            (_, votes) => votes.first,
-        };
-        let against = if against > 0 { format!(", {} against it", grouped(against)) } else { String::new() };
-        let fit = if count == 1 { "1 cell fits".to_owned() } else { format!("{} cells fit", grouped(count)) };
-        let message = format!("read with {name}: {fit} only that{against}");
-        let message = if count == 0 { format!("read with {name}") } else { message };
-        let finding = opening::at_heading(self, Code::FormGuessed, number, message);
-        Some(self.told(Finding { field: self.field_name(number), ..finding }))
-    }
-
     /// Whether every row is held, whatever is in it.
     #[must_use]
     pub fn holds_all(&self) -> bool {
@@ -420,9 +355,9 @@ impl Gate {
         let natural = entry(code).level;
         let Some(column) = self.columns.get(column) else { return self.told_level(code, natural) };
         let natural = match (code, &column.program) {
-            (Code::OffList, Program::Picklist { list, .. }) => {
-                let open = self.schema.picklists.get(*list).is_some_and(|list| list.open);
-                if open { Level::Warn } else { natural }
+            (Code::OffList, program) => {
+                let list = program.list().and_then(|list| self.schema.picklists.get(list));
+                if list.is_some_and(|list| list.open) { Level::Warn } else { natural }
             }
             // What is left out of the load holds nothing back.
             (Code::EncodingDoubt, _) if column.field.is_none() => Level::Warn,
@@ -456,6 +391,12 @@ impl Gate {
         self.settings.plan.scope.as_ref().is_some_and(|scope| scope.condition.is_some() && scope.leaves_out)
     }
 
+    /// Whether the row that was taken for headings may be a record.
+    #[must_use]
+    pub fn headings_may_be_data(&self) -> bool {
+        false
+    }
+
     /// Whether the work ends before any row is judged.
     #[must_use]
     pub fn ends_work(&self) -> bool {
@@ -464,7 +405,7 @@ impl Gate {
     }
 
     /// Whether the column's values are masked.
-    fn is_sensitive(&self, column: usize) -> bool {
+    pub(crate) fn is_sensitive(&self, column: usize) -> bool {
         self.field(column).is_some_and(|field| field.sensitive)
     }
 }
@@ -480,6 +421,11 @@ impl Column {
             reading: Reading::default(),
             may_clear: true,
             guard: None,
+            form: rows::Form::Standard,
+            standing: None,
+            fast_is_unlike: false,
+            has_default: false,
+            is_asked: false,
         }
     }
 
@@ -496,7 +442,40 @@ impl Column {
         let reading = settings.plan.reading(number).clone();
         let program = Program::of(field, schema, settings, &reading);
         let clear = reading.clear.as_ref().map(|word| word.to_lowercase());
+        let form = rows::Form::of(field, &settings.plan.write);
+        let standing = match &program {
+            Program::Boolean { truth, .. } => {
+                let words = ["true", "false"].into_iter().filter(|word| truth.read(word).is_some());
+                Some(WordSet::new(words.map(str::to_owned)))
+            }
+            Program::Picklist { list, .. } => schema.picklists.get(*list).map(|list| {
+                let stands = |code: &str| match form {
+                    rows::Form::Labelled(_) => list.label_of(code).unwrap_or(code).to_owned(),
+                    _ => code.to_owned(),
+                };
+                let current = list.values.iter().filter(|value| !value.retired);
+                WordSet::new(current.map(|value| stands(&value.code)))
+            }),
+            _ => None,
+        };
+        let fast_is_unlike = match &program {
+            Program::Date(dates) => !dates.forms.first().is_some_and(|form_read| match &form {
+                rows::Form::Dated(written) if dates.own.is_empty() => form_read == written,
+                _ => dates
+                    .written_form()
+                    .map_or_else(|| *form_read == DatePattern::iso(), |written| form_read == written),
+            }),
+            _ => false,
+        };
+        let scope = settings.plan.scope.as_ref().and_then(|scope| scope.condition.as_ref());
+        let asks = |condition: &Condition| condition.fields.contains(&number);
         Self {
+            form,
+            standing,
+            fast_is_unlike,
+            has_default: field.default.is_some() && settings.mode.adds(),
+            is_asked: scope.is_some_and(|scope| asks(&scope.0))
+                || schema.rules.iter().flat_map(Rule::conditions).any(asks),
             field: Some(number),
             program,
             blank,

@@ -13,7 +13,7 @@ use crate::catalogue::{Code, Level};
 use crate::condition::Condition;
 use crate::fault::Fault;
 use crate::gate::Mode;
-use crate::schema::{Kind, RecordSchema};
+use crate::schema::RecordSchema;
 use crate::toml_shape::{self, Shape};
 use crate::value::{DatePattern, FoldedWords, Marks, MomentPattern, MonthNames, TimePattern, Truth, Zone};
 use raw::RawPlan;
@@ -95,8 +95,6 @@ pub struct Plan {
     pub tolerate: Tolerance,
     /// The levels of findings that it changes.
     pub levels: Vec<(Code, Level)>,
-    /// What it asks for that is not done yet, in words.
-    pub later: Vec<String>,
 }
 
 /// Where the values of a reference come from: a column of a file.
@@ -106,6 +104,8 @@ pub struct ReferencePlan {
     pub name: String,
     /// The file, relative to the plan.
     pub file: String,
+    /// The sheet of a workbook.
+    pub sheet: Option<String>,
     /// The heading of the column that holds the key.
     pub column: String,
     /// Columns whose values may stand for the key, if they are unique.
@@ -123,6 +123,8 @@ pub struct PlanFile {
     pub first_row: Option<u64>,
     /// The last row of the data.
     pub last_row: Option<u64>,
+    /// A row of the data that is an example, and no record.
+    pub example_row: Option<u64>,
     /// What stands between cells: one character, or a word for it.
     pub delimiter: Option<String>,
     /// The encoding.
@@ -290,18 +292,12 @@ impl Plan {
         fields.is_none_or(|fields| fields.contains(&field))
     }
 
-    /// The record schema as this plan has it: with its defaults, and its forms of single fields.
+    /// The record schema as this plan has it: with its defaults.
     #[must_use]
     pub fn onto(&self, mut schema: RecordSchema) -> RecordSchema {
         for (field, default) in &self.defaults {
             if let Some(field) = schema.fields.get_mut(*field) {
                 field.default = Some(default.clone());
-            }
-        }
-        for (field, forms) in &self.dates_of {
-            if let Some(Kind::Date { dates, .. }) = schema.fields.get_mut(*field).map(|field| &mut field.kind)
-            {
-                dates.clone_from(forms);
             }
         }
         schema

@@ -2,8 +2,8 @@
 //! report of format 1, whose keys never change their meaning.
 
 use crate::catalogue::{Code, Level};
-use crate::finding::{Finding, letter};
-use crate::gate::{FIRST_OF_EACH, Gate, MOST_KEPT, Mode};
+use crate::finding::{Finding, MASK, letter};
+use crate::gate::{FIRST_OF_EACH, Gate, MOST_KEPT, Mode, ReadyField};
 use crate::headings::{How, Paired};
 use crate::plan::Tolerance;
 use crate::run::Outcome;
@@ -33,12 +33,16 @@ pub struct Report {
     pub plan: Option<String>,
     /// The held rows with which the gate still opens, where the plan states them: a share or a number.
     pub tolerate: Option<String>,
-    /// What the plan asks for that is not done yet.
+    /// What the plan asks for that is not done: nothing, since such a plan is refused.
     pub later: Vec<String>,
     /// How many rows and findings there are.
     pub counts: ReportCounts,
     /// Every column and its field.
     pub columns: Vec<ColumnReport>,
+    /// Fields that defaults fill.
+    pub filled: Vec<FilledReport>,
+    /// What of the file is not as the target writes it.
+    pub to_rewrite: ToRewrite,
     /// Explanations that cover many findings.
     pub causes: Vec<CauseReport>,
     /// The findings counted, by code, level and field.
@@ -49,6 +53,9 @@ pub struct Report {
     pub findings_left_out: u64,
     /// Fields whose values are not judged yet, with the reason.
     pub unjudged: Vec<Unjudged>,
+    /// Whether the row that was taken for headings may be a record: it fits the fields of columns in their order.
+    #[serde(skip)]
+    pub headings_may_be_data: bool,
 }
 
 /// The program.
@@ -148,6 +155,36 @@ pub struct ColumnReport {
     pub filled: u64,
 }
 
+/// A field that a default fills.
+#[derive(Debug, Clone, PartialEq, Eq, Serialize, JsonSchema)]
+pub struct FilledReport {
+    /// The field's name.
+    pub field: String,
+    /// The default.
+    pub value: String,
+    /// In how many rows.
+    pub rows: u64,
+}
+
+/// What of the file is not as the target writes it: ready rows carry it otherwise.
+#[derive(Debug, Clone, Copy, Default, PartialEq, Eq, Serialize, JsonSchema)]
+pub struct ToRewrite {
+    /// Headings of paired columns that are other words than the target's.
+    pub headings: u64,
+    /// Values in another form: labels and other words of picklists, dates, marks of numbers, words for yes and blank.
+    pub values: u64,
+    /// Columns that are left out.
+    pub columns: u64,
+}
+
+impl ToRewrite {
+    /// Whether the file is as the target writes it.
+    #[must_use]
+    pub const fn is_nothing(&self) -> bool {
+        self.headings == 0 && self.values == 0 && self.columns == 0
+    }
+}
+
 /// A field that a column may belong to.
 #[derive(Debug, Clone, Serialize, JsonSchema)]
 pub struct Proposal {
@@ -185,12 +222,30 @@ pub struct Total {
     pub level: Level,
     /// The field's name.
     pub field: Option<String>,
+    /// The names of the fields, where several are concerned.
+    #[serde(skip_serializing_if = "Vec::is_empty")]
+    pub fields: Vec<String>,
+    /// The name of the rule, block or combination that made the findings.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub rule: Option<String>,
     /// How many findings there are.
     pub count: u64,
     /// How many rows they stand in.
     pub rows: u64,
     /// Where the first one stands.
     pub first: Place,
+    /// The most frequent of the wrong words, where the code is about words and there are several.
+    #[serde(skip_serializing_if = "Vec::is_empty")]
+    pub words: Vec<WordCount>,
+}
+
+/// A wrong word and how often it stands.
+#[derive(Debug, Clone, PartialEq, Eq, Serialize, JsonSchema)]
+pub struct WordCount {
+    /// The word, as it stands.
+    pub value: String,
+    /// In how many cells.
+    pub count: u64,
 }
 
 /// A place in the file.
@@ -231,7 +286,7 @@ impl Report {
         let is_empty = outcome.counts.records() == 0;
         if is_empty && !gate.ends_work() {
             let empty = gate.table().placed(empty_file(gate));
-            count_finding(&mut totals, &empty);
+            count_finding(&mut totals, &empty, None);
             kept.push(empty);
         }
         let totals: Vec<Total> = totals.into_values().collect();
@@ -264,16 +319,59 @@ impl Report {
             file,
             record: RecordFacts::of(schema),
             plan: plan.map(ToOwned::to_owned),
-            later: gate.settings().plan.later.clone(),
+            later: Vec::new(),
             columns: columns(gate, &outcome.filled),
+            filled: filled_by_defaults(gate, outcome),
+            to_rewrite: to_rewrite(gate, outcome),
             causes: Vec::new(),
             findings_left_out: all - findings.len() as u64,
             totals,
             findings,
             counts,
             unjudged: unjudged(gate),
+            headings_may_be_data: gate.headings_may_be_data(),
         }
     }
+}
+
+fn filled_by_defaults(gate: &Gate, outcome: &Outcome) -> Vec<FilledReport> {
+    let fill = |ready: ReadyField| {
+        let field = gate.schema().fields.get(ready.field)?;
+        let rows = match gate.pairing().column_of.get(ready.field).copied().flatten() {
+            Some(column) => outcome.rewriting.get(column).map_or(0, |found| found.defaulted),
+            None => outcome.counts.records(),
+        };
+        let value = ready.default.filter(|_| rows > 0)?;
+        let value = if field.sensitive { MASK.to_owned() } else { value };
+        Some(FilledReport { field: field.name.clone(), value, rows })
+    };
+    gate.ready_fields().into_iter().filter_map(fill).collect()
+}
+
+fn to_rewrite(gate: &Gate, outcome: &Outcome) -> ToRewrite {
+    let mut found = ToRewrite::default();
+    if gate.table().heading_row.is_some() {
+        for ready in gate.ready_fields() {
+            let column = gate.pairing().column_of.get(ready.field).copied().flatten();
+            let heading = column.and_then(|column| gate.table().headings.get(column));
+            found.headings += u64::from(heading.is_some_and(|heading| *heading != ready.heading));
+        }
+    }
+    let is_handed_on = |column: usize| match gate.pairing().columns.get(column) {
+        Some(Paired::Field { field, .. }) => {
+            let is_read_only = gate.schema().fields.get(*field).is_some_and(|field| field.read_only);
+            !is_read_only && gate.settings().plan.is_in_scope(*field)
+        }
+        _ => false,
+    };
+    for (column, rewriting) in outcome.rewriting.iter().enumerate() {
+        if is_handed_on(column) {
+            found.values += rewriting.unlike;
+        } else {
+            found.columns += u64::from(outcome.filled.get(column).is_some_and(|filled| *filled > 0));
+        }
+    }
+    found
 }
 
 /// The fields that are not judged yet.
@@ -292,13 +390,24 @@ fn empty_file(gate: &Gate) -> Finding {
     Finding::new(Code::FileEmpty, Level::Stop, message.to_owned())
 }
 
-type Totals = BTreeMap<(Level, Code, Option<usize>, Option<String>), Total>;
+type Totals = BTreeMap<Group, Total>;
+
+/// Findings that are counted together: of one level, code, field, rule, and of the same several fields.
+#[derive(Debug, Clone, PartialEq, Eq, PartialOrd, Ord)]
+struct Group {
+    level: Level,
+    code: Code,
+    number: Option<usize>,
+    field: Option<String>,
+    rule: Option<String>,
+    fields: Vec<String>,
+}
 
 fn totals(gate: &Gate, outcome: &Outcome) -> Totals {
     let mut totals = Totals::new();
-    for ((column, code, level), tally) in outcome.tallies.iter() {
-        let at = column.checked_sub(1);
-        let field = at.and_then(|column| match gate.pairing().columns.get(column) {
+    for (counted, tally) in outcome.tallies.iter() {
+        let at = counted.column.checked_sub(1);
+        let number = at.and_then(|column| match gate.pairing().columns.get(column) {
             Some(Paired::Field { field, .. }) => Some(*field),
             _ => None,
         });
@@ -307,41 +416,40 @@ fn totals(gate: &Gate, outcome: &Outcome) -> Totals {
             column: at.map(|column| column + 1),
             letter: at.filter(|_| !gate.table().is_records).map(letter),
         };
-        let name = field.and_then(|field| gate.schema().fields.get(field)).map(|field| field.name.clone());
-        add(&mut totals, (level, code, field, name), tally.count, tally.rows, first);
+        let field = number.and_then(|field| gate.schema().fields.get(field)).map(|field| field.name.clone());
+        let (rule, fields) = gate.made_by(&counted);
+        let group = Group { level: counted.level, code: counted.code, number, field, rule, fields };
+        add(&mut totals, group.clone(), tally.count, tally.rows, first);
+        let words =
+            at.filter(|column| !gate.is_sensitive(*column)).and_then(|column| outcome.words.get(column));
+        if let (Some(words), Some(total)) = (words, totals.get_mut(&group)) {
+            total.words = words.most_frequent(counted.code);
+        }
     }
     for finding in gate.opening() {
-        count_finding_in(gate, &mut totals, finding);
+        let number = finding.field.as_deref().and_then(|name| gate.schema().field(name));
+        count_finding(&mut totals, finding, number);
     }
     totals
 }
 
-fn count_finding_in(gate: &Gate, totals: &mut Totals, finding: &Finding) {
-    let field = finding.field.as_deref().and_then(|name| gate.schema().field(name));
+fn count_finding(totals: &mut Totals, finding: &Finding, number: Option<usize>) {
     let first = Place { row: finding.row, column: finding.column, letter: finding.letter.clone() };
-    add(
-        totals,
-        (finding.level, finding.code, field, finding.field.clone()),
-        1,
-        u64::from(finding.row.is_some()),
-        first,
-    );
+    let group = Group {
+        level: finding.level,
+        code: finding.code,
+        number,
+        field: finding.field.clone(),
+        rule: finding.rule.clone(),
+        fields: finding.fields.clone(),
+    };
+    add(totals, group, 1, u64::from(finding.row.is_some()), first);
 }
 
-fn count_finding(totals: &mut Totals, finding: &Finding) {
-    add(totals, (finding.level, finding.code, None, None), 1, 0, Place::default());
-}
-
-fn add(
-    totals: &mut Totals,
-    key: (Level, Code, Option<usize>, Option<String>),
-    count: u64,
-    rows: u64,
-    first: Place,
-) {
-    let (level, code, _, field) = key.clone();
+fn add(totals: &mut Totals, group: Group, count: u64, rows: u64, first: Place) {
+    let Group { level, code, field, rule, fields, .. } = group.clone();
     totals
-        .entry(key)
+        .entry(group)
         .and_modify(|total| {
             total.count += count;
             total.rows += rows;
@@ -349,7 +457,7 @@ fn add(
                 total.first = first.clone();
             }
         })
-        .or_insert_with(|| Total { code, level, field, count, rows, first });
+        .or_insert_with(|| Total { code, level, field, fields, rule, count, rows, first, words: Vec::new() });
 }
 
 /// The findings to show: the first of each code and field, then the first of all.
@@ -364,15 +472,16 @@ fn shown(mut kept: Vec<Finding>) -> Vec<Finding> {
     if kept.len() <= MOST_KEPT {
         return kept;
     }
-    let mut pairs: BTreeMap<(Code, Option<&str>), usize> = BTreeMap::new();
+    let group = |finding: &Finding| (finding.code, finding.field.clone(), finding.rule.clone());
+    let mut pairs: BTreeMap<_, usize> = BTreeMap::new();
     for finding in &kept {
-        *pairs.entry((finding.code, finding.field.as_deref())).or_default() += 1;
+        *pairs.entry(group(finding)).or_default() += 1;
     }
     let of_each = (MOST_KEPT / pairs.len().max(1)).min(FIRST_OF_EACH as usize);
-    let mut seen: BTreeMap<(Code, Option<&str>), usize> = BTreeMap::new();
+    let mut seen: BTreeMap<_, usize> = BTreeMap::new();
     let mut is_first: Vec<bool> = Vec::with_capacity(kept.len());
     for finding in &kept {
-        let count = seen.entry((finding.code, finding.field.as_deref())).or_default();
+        let count = seen.entry(group(finding)).or_default();
         *count += 1;
         is_first.push(*count <= of_each);
     }

@@ -15,8 +15,8 @@ use crate::block::{Block, Extent, OpenRow};
 use crate::catalogue::{Code, Level, entry};
 use crate::finding::{Finding, letter};
 use crate::gate::{
-    Confirm, Ending, FIRST_OF_EACH, Gate, Judge, Judged, MOST_KEPT, Repeats, Suspects, Tallies, Votes,
-    at_heading,
+    Confirm, Ending, FIRST_OF_EACH, Gate, Judge, Judged, MOST_KEPT, Repeats, Rewriting, Suspects, Tallies,
+    Votes, Words, at_heading,
 };
 use crate::headings::Paired;
 use crate::order::in_order;
@@ -112,6 +112,10 @@ pub struct Outcome {
     pub filled: Vec<u64>,
     /// What the cells of each column say of how it is written.
     pub votes: Vec<Votes>,
+    /// What of each column is handed on otherwise than it stands.
+    pub rewriting: Vec<Rewriting>,
+    /// The wrong words of each column.
+    pub words: Vec<Words>,
     /// The findings kept for the report, not in order.
     pub kept: Vec<Finding>,
     /// The confirmed repeats.
@@ -122,8 +126,10 @@ pub struct Outcome {
     pub extents: Extents,
     /// The last row, if a quoted cell in it never closes.
     pub open: Option<OpenRow>,
-    /// The last row, if it is a total and was left out.
-    pub total_row: Option<u64>,
+    /// The last row, if it is a total or a note and was left out.
+    pub last_left_out: Option<u64>,
+    /// What holds the last row, if it is called a total but does not sum.
+    pub wrong_total: Option<Finding>,
     /// The records, where several rows make one.
     pub records: Option<RecordCounts>,
 }
@@ -146,6 +152,7 @@ pub fn judge<S: BlockSource>(
             tallies,
             filled,
             votes: vec![Votes::default(); gate.width()],
+            rewriting: vec![Rewriting::default(); gate.width()],
             ..Outcome::default()
         });
     }
@@ -202,29 +209,38 @@ pub fn judge<S: BlockSource>(
         tallies: merge.tallies,
         filled: vec![0; gate.width()],
         votes: vec![Votes::default(); gate.width()],
+        rewriting: vec![Rewriting::default(); gate.width()],
+        words: (0..gate.width()).map(|_| Words::default()).collect(),
         kept: merge.kept,
         repeats: Repeats::default(),
         late: merge.late,
         extents: merge.extents,
         open: merge.open,
-        total_row: merge.total_row,
+        last_left_out: merge.last_left_out,
+        wrong_total: merge.wrong_total,
         records: None,
     };
     let mut stores = Vec::new();
     for judge in states {
-        let (tallies, filled, votes, kept, keys) = judge.finish();
-        outcome.votes.iter_mut().zip(votes).for_each(|(sum, votes)| sum.join(votes));
-        outcome.tallies.join(&tallies);
-        outcome.filled.iter_mut().zip(filled).for_each(|(sum, filled)| *sum += filled);
-        outcome.kept.extend(kept);
-        stores.push(keys);
+        let found = judge.finish();
+        outcome.votes.iter_mut().zip(found.votes).for_each(|(sum, votes)| sum.join(votes));
+        outcome.tallies.join(&found.tallies);
+        outcome.filled.iter_mut().zip(found.filled).for_each(|(sum, filled)| *sum += filled);
+        for (sum, one) in outcome.rewriting.iter_mut().zip(found.rewriting) {
+            sum.unlike += one.unlike;
+            sum.defaulted += one.defaulted;
+        }
+        outcome.words.iter_mut().zip(found.words).for_each(|(sum, words)| sum.join(words));
+        outcome.kept.extend(found.kept);
+        stores.push(found.keys);
     }
     confirm_repeats(gate, source, Suspects::find(stores, threads), &mut outcome)?;
     settle_records(gate, &merge.records, &mut outcome);
     keep_repeats(gate, source, &mut outcome)?;
     settle_columns(gate, &mut outcome);
     misfit::settle(gate, source, &mut outcome)?;
-    outcome.all_held |= outcome.late.iter().any(|finding| finding.level == Level::Stop);
+    let holds_all = |finding: &&Finding| finding.level == Level::Stop && finding.code != Code::TotalWrong;
+    outcome.all_held |= outcome.late.iter().any(|finding| holds_all(&finding));
     if outcome.all_held {
         outcome.counts.held = outcome.counts.records();
         outcome.records.iter_mut().for_each(|records| records.held = records.all);
@@ -247,7 +263,8 @@ struct Merge {
     first_row: u64,
     /// The last block, if its row may be a total: then it is judged when all others are.
     ending: Option<(Ending, Extent, Option<OpenRow>)>,
-    total_row: Option<u64>,
+    last_left_out: Option<u64>,
+    wrong_total: Option<Finding>,
     /// Whether a byte beyond ASCII was met.
     beyond_ascii: bool,
     sheet: Option<String>,
@@ -269,7 +286,8 @@ impl Merge {
             open: None,
             first_row: gate.table().first_row,
             ending: None,
-            total_row: None,
+            last_left_out: None,
+            wrong_total: None,
             beyond_ascii: false,
             sheet: gate.table().sheet.clone(),
             blank_levels: (
@@ -384,26 +402,38 @@ fn settle_ending<S: BlockSource>(
         return Ok(());
     };
     let mut block = Block::default();
-    let mut sums = ending.sums();
+    let (mut sums, mut all) = (ending.sums(), ending.sums());
+    let mut seeing_all = gate.passes_rows().then(|| Judge::seeing_all(gate));
     for before in merge.extents.blocks() {
         source.again(before, &mut block)?;
         gate.add_up(&ending, judge, &block, &mut sums);
+        if let Some(judge) = &mut seeing_all {
+            gate.add_up(&ending, judge, &block, &mut all);
+        }
     }
     source.again(&extent, &mut block)?;
-    if !ending.is_total(&sums) {
+    let what = ending.what(&sums, if seeing_all.is_some() { &all } else { &sums });
+    let Some(finding) = gate.last_row(&block, &what) else {
         let judged = judge.judge(&block);
         if let Some(row) = judged.nul {
             return Err(source.not_text(row));
         }
         return merge.take(judged, extent, open, sink);
+    };
+    let mut judged = judge.pass_over_first(&block);
+    let is_held = finding.code == Code::TotalWrong;
+    if is_held {
+        judged.held = Some(Box::new([1]));
     }
-    let judged = judge.pass_over_first(&block);
     merge.take(judged, extent, open, sink)?;
-    merge.counts.left_out += 1;
-    merge.total_row = Some(extent.first_row);
-    let finding = gate.told(gate.total_row(&block));
-    merge.tallies.count(0, finding.code, finding.level, extent.first_row);
+    merge.tallies.count(finding.column.unwrap_or(0), finding.code, finding.level, extent.first_row);
     merge.kept.push(finding.clone());
+    if is_held {
+        merge.wrong_total = Some(finding.clone());
+    } else {
+        merge.counts.left_out += 1;
+        merge.last_left_out = Some(extent.first_row);
+    }
     merge.late.push(finding);
     Ok(())
 }
@@ -433,8 +463,7 @@ fn confirm_repeats<S: BlockSource>(
     let told = outcome.repeats.told(|keyset| gate.is_apart(keyset));
     let repeats = told.map(|found| (found, gate.repeat_level(found.0)));
     for ((keyset, row), level) in repeats.chain(passed) {
-        let (column, code) = gate.repeat_column(keyset);
-        outcome.tallies.count(column, code, level, row);
+        outcome.tallies.count_ruled(gate.repeat_counted(keyset, level), row);
     }
     for row in outcome.repeats.rows_of(|keyset| gate.repeat_holds(keyset)) {
         outcome.counts.held += u64::from(outcome.held.hold(row, outcome.extents.blocks()));
@@ -507,8 +536,9 @@ fn settle_columns(gate: &Gate, outcome: &mut Outcome) {
         if *paired != Paired::Blank || filled == 0 {
             continue;
         }
+        let values = if filled == 1 { "value" } else { "values" };
         let message = format!(
-            "the column has no heading but holds {} values; it is left out",
+            "the column has no heading but holds {} {values}; it is left out",
             crate::gate::grouped(filled)
         );
         let finding = gate.told(at_heading(gate, Code::HeadingBlank, column, message));

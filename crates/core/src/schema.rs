@@ -17,6 +17,7 @@ use crate::toml_shape;
 use crate::value::{
     Case, Date, DatePattern, Length, MomentPattern, Number, Pattern, Picklist, TimeOfDay, TimePattern,
 };
+use std::borrow::Cow;
 use std::collections::HashSet;
 
 /// A record schema that has passed every test of its own.
@@ -72,6 +73,27 @@ pub struct Rule {
     pub level: Level,
     /// What to say when it is broken.
     pub message: Option<String>,
+}
+
+impl Rule {
+    /// The fields of its conditions, ascending.
+    #[must_use]
+    pub fn fields(&self) -> Vec<usize> {
+        let mut fields: Vec<usize> =
+            self.conditions().flat_map(|condition| condition.fields.iter().copied()).collect();
+        fields.sort_unstable();
+        fields.dedup();
+        fields
+    }
+
+    /// The conditions that it holds.
+    pub fn conditions(&self) -> impl Iterator<Item = &Condition> {
+        let must = match &self.asks {
+            Asks::Must(must, _) => Some(must),
+            Asks::Require(_) | Asks::Forbid(_) => None,
+        };
+        self.when.iter().chain(must)
+    }
 }
 
 /// What a rule asks.
@@ -134,6 +156,39 @@ pub struct Field {
     pub example: Option<String>,
     /// Suspicions that are not wanted for it.
     pub ignore: Vec<Code>,
+}
+
+impl Field {
+    /// A field of any text.
+    fn text(name: &str) -> Self {
+        let stated = Stated {
+            kind: raw::KindName::Text,
+            help: None,
+            picklist: None,
+            many: None,
+            to: None,
+            range: Range::default(),
+            length: Length::default(),
+            digits: (None, None),
+            dates: Vec::new(),
+            percent: false,
+            currency: Vec::new(),
+        };
+        Self {
+            name: name.to_owned(),
+            label: name.to_owned(),
+            also: Vec::new(),
+            kind: Kind::Text(TextRules::default()),
+            required: Required::No,
+            default: None,
+            read_only: false,
+            sensitive: false,
+            stated,
+            unjudged: None,
+            example: None,
+            ignore: Vec::new(),
+        }
+    }
 }
 
 /// What a schema says of a field beside the rules that are judged, as it stands there.
@@ -251,27 +306,40 @@ pub struct Affixes {
 }
 
 impl Affixes {
-    /// The number alone; the text as it is where nothing stands beside it.
+    /// The number alone, with its sign before it; the text as it is where nothing stands beside it. A mark of currency
+    /// may stand between sign and number, or within an accountant's parentheses.
     #[must_use]
-    pub fn bare<'a>(&self, text: &'a str) -> &'a str {
-        let mut bare = text;
-        if self.percent {
-            bare = bare.strip_suffix('%').map_or(bare, str::trim_end);
+    pub fn bare<'a>(&self, text: &'a str) -> Cow<'a, str> {
+        if !self.percent && self.currency.is_empty() {
+            return Cow::Borrowed(text);
         }
-        for mark in &self.currency {
-            let (sign, rest) = match bare.strip_prefix('-') {
-                Some(rest) => (true, rest),
+        let bare = if self.percent { text.strip_suffix('%').map_or(text, str::trim_end) } else { text };
+        let within = bare.strip_prefix('(').and_then(|inner| inner.strip_suffix(')'));
+        let minus = ['-', '\u{2212}'];
+        let (is_less, body) = match within {
+            Some(inner) => (true, inner.trim()),
+            None => match bare.strip_prefix(minus).or_else(|| bare.strip_suffix(minus)) {
+                Some(body) => (true, body.trim()),
                 None => (false, bare),
-            };
-            // A mark between the sign and the number belongs to neither reading.
-            if !sign && let Some(rest) = rest.strip_prefix(mark.as_str()) {
-                return rest.trim_start();
-            }
-            if let Some(rest) = bare.strip_suffix(mark.as_str()) {
-                return rest.trim_end();
-            }
+            },
+        };
+        let Some(body) = self.without_currency(body) else { return Cow::Borrowed(bare) };
+        if !is_less {
+            return Cow::Borrowed(body);
         }
-        bare
+        // Two signs are none.
+        if body.starts_with(['-', '+', '(', '\u{2212}']) || body.ends_with(minus) {
+            return Cow::Borrowed(bare);
+        }
+        Cow::Owned(format!("-{body}"))
+    }
+
+    /// A text without its mark of currency; nothing where it has none.
+    fn without_currency<'a>(&self, text: &'a str) -> Option<&'a str> {
+        self.currency.iter().find_map(|mark| {
+            let before = text.strip_prefix(mark.as_str()).map(str::trim_start);
+            before.or_else(|| text.strip_suffix(mark.as_str()).map(str::trim_end))
+        })
     }
 }
 
@@ -370,6 +438,13 @@ impl RecordSchema {
             combinations: Vec::new(),
             lines: None,
         }
+    }
+
+    /// A record with text fields of these names, of which the first is the key: for finding a table by its headings.
+    #[must_use]
+    pub fn of_headings<'a>(headings: impl IntoIterator<Item = &'a String>) -> Self {
+        let fields = headings.into_iter().map(|heading| Field::text(heading)).collect();
+        Self { key: vec![0], fields, ..Self::empty() }
     }
 
     /// Reads a record schema; long picklists come from `lists`.

@@ -46,6 +46,10 @@ pub(crate) struct StatedRows {
     pub(crate) by_position: bool,
     /// Whether the heading row is a plan's: then the file may have changed since.
     pub(crate) is_planned: bool,
+    /// The row that holds an example, as a plan says.
+    pub(crate) example_row: Option<u64>,
+    /// Whether the file is known as a template of the record.
+    pub(crate) is_template: bool,
 }
 
 /// How the rows are laid out.
@@ -57,6 +61,8 @@ pub(crate) struct Rows {
     pub(crate) first_row: u64,
     /// How many rows between the headings and the data are counted as left out.
     pub(crate) left_out: u64,
+    /// A row among the data that is no record, as a plan says.
+    pub(crate) example_row: Option<u64>,
     pub(crate) facts: Vec<Fact>,
     /// Rows left out that have a finding of their own.
     pub(crate) notices: Vec<Finding>,
@@ -86,6 +92,7 @@ pub(crate) fn lay_out(
             StatedRows {
                 heading_row: Some(number),
                 first_row: stated.first_row.map(shift).filter(|first| *first > number),
+                example_row: stated.example_row.map(shift),
                 ..stated
             }
         }
@@ -101,6 +108,7 @@ pub(crate) fn lay_out(
         if stated.first_row.is_some() {
             found.facts.push(Fact::stated("first row", format!("row {}", found.first_row)));
         }
+        pass_example(rows, stated, &mut found);
         return Ok(found);
     }
     let heading = match stated.heading_row {
@@ -132,9 +140,21 @@ pub(crate) fn lay_out(
             found.first_row = first;
             found.facts.push(Fact::stated("first row", format!("row {first}")));
         }
-        None => between::leave_out(rows, heading, schema, &mut found),
+        None => between::leave_out(rows, heading, schema, stated.is_template, &mut found),
     }
+    pass_example(rows, stated, &mut found);
     Ok(found)
+}
+
+/// Passes over the row that a plan calls an example, where it holds anything.
+fn pass_example(rows: &[FirstRow], stated: StatedRows, found: &mut Rows) {
+    let is_there = |row: &&FirstRow| {
+        Some(row.number) == stated.example_row && row.number >= found.first_row && row.filled() > 0
+    };
+    if let Some(row) = rows.iter().find(is_there) {
+        found.example_row = Some(row.number);
+        found.notices.push(between::example(row.number, "an example row, as the plan says"));
+    }
 }
 
 /// The row to which the headings have moved since the plan was made, where the plan's row names hardly a field and

@@ -4,7 +4,7 @@ use crate::row_output::RowOutput;
 use crate::{Error, TextFile};
 use std::sync::atomic::{AtomicUsize, Ordering};
 use tidy_gate_core::block::Block;
-use tidy_gate_core::catalogue::Level;
+use tidy_gate_core::catalogue::{Code, Level};
 use tidy_gate_core::finding::Finding;
 use tidy_gate_core::gate::{Gate, ReadyField, RowsOf};
 use tidy_gate_core::headings::{OWN_HEADINGS, Paired};
@@ -172,12 +172,17 @@ impl Walk<'_> {
             .delimiter(self.ready_delimiter())
             .buffer_capacity(1 << 13)
             .from_writer(std::mem::take(&mut part.ready));
-        for row in rows.rows(block).filter(|row| Some(row.row) != outcome.total_row) {
+        let wrong_total = outcome.wrong_total.as_ref();
+        for row in rows.rows(block).filter(|row| Some(row.row) != outcome.last_left_out) {
             if outcome.all_held || any_held && outcome.held.is_held(number, row.row - block.first_row) {
                 part.written.held += 1;
                 if self.wants_held {
-                    let reasons: Vec<_> =
-                        std::iter::from_fn(|| stops.next_if(|stop| stop.row == Some(row.row))).collect();
+                    let own = std::iter::from_fn(|| stops.next_if(|stop| stop.row == Some(row.row)));
+                    let mut reasons: Vec<&Finding> = own.collect();
+                    // What is called a total was not judged as a record.
+                    if let Some(wrong) = wrong_total.filter(|wrong| wrong.row == Some(row.row)) {
+                        reasons = vec![wrong];
+                    }
                     part.held.extend(self.held_start(row.row, &reasons));
                     self.push_raw(&mut part.held, row.raw);
                     part.held.extend(self.line_break);
@@ -246,7 +251,7 @@ fn reason(finding: &Finding) -> String {
 
 fn file_reasons(gate: &Gate, outcome: &Outcome) -> Vec<String> {
     let stops = gate.opening().iter().chain(&outcome.late).filter(|finding| finding.level == Level::Stop);
-    stops.map(reason).collect()
+    stops.filter(|finding| finding.code != Code::TotalWrong).map(reason).collect()
 }
 
 /// One record of a CSV, with its line break.

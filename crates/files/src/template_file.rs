@@ -37,6 +37,8 @@ fn text(template: &Template, with_example: bool) -> Vec<u8> {
     // Writing to memory cannot fail.
     let _ = writer.write_record(template.columns.iter().map(|column| column.heading.as_str()));
     if with_example {
+        // By the technical names above it a check knows the example again.
+        let _ = writer.write_record(template.columns.iter().map(|column| column.name.as_str()));
         let _ = writer.write_record(
             template.columns.iter().map(|column| column.example.as_deref().unwrap_or_default()),
         );

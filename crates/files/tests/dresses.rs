@@ -58,7 +58,8 @@ fn dress() -> impl Strategy<Value = Dress> {
                 titles,
                 names,
                 units,
-                example,
+                // An example is known by the technical names above it.
+                example: example && names,
                 total,
                 blank_tail,
                 delimiter,

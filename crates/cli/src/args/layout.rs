@@ -20,11 +20,13 @@ impl LayoutArgs {
             encoding: self.encoding.or_else(planned_encoding),
             turned_to: None,
             is_made: false,
+            is_marked: false,
             heading_row: self.heading_row.or(planned_row),
             heading_row_is_planned: self.heading_row.is_none(),
             // Rows of a plan are counted from its headings.
             first_row: self.first_row.or(plan.first_row.filter(|_| self.heading_row.is_none())),
             last_row: self.last_row.or(plan.last_row),
+            example_row: plan.example_row.filter(|_| self.heading_row.is_none()),
             by_position,
             short_rows_are_blank: match self.short_rows {
                 Some(rows) => rows == ShortRowsArg::Blank,

@@ -12,13 +12,14 @@ use tidy_gate_core::column_texts::ColumnTexts;
 use tidy_gate_core::headings::loose;
 use tidy_gate_core::likeness;
 use tidy_gate_core::run::BlockSource;
-use tidy_gate_core::schema::References;
+use tidy_gate_core::schema::{RecordSchema, References};
 use tidy_gate_files::{Error, Input, ReadOptions, TextFile};
 
 /// A source that was stated: the record, the file, the column, the columns that may stand for it.
 struct Source {
     name: String,
     file: PathBuf,
+    sheet: Option<String>,
     column: String,
     also_by: Vec<String>,
 }
@@ -55,6 +56,7 @@ pub(crate) fn read(stated: &[String], setup: &Setup) -> anyhow::Result<(Keys, Ve
         sources.push(Source {
             name: name.to_owned(),
             file: file.into(),
+            sheet: None,
             column: column.to_owned(),
             also_by: Vec::new(),
         });
@@ -65,6 +67,7 @@ pub(crate) fn read(stated: &[String], setup: &Setup) -> anyhow::Result<(Keys, Ve
             sources.push(Source {
                 name: planned.name.clone(),
                 file: folder.join(&planned.file),
+                sheet: planned.sheet.clone(),
                 column: planned.column.clone(),
                 also_by: planned.also_by.clone(),
             });
@@ -93,7 +96,11 @@ fn keys(source: &Source) -> anyhow::Result<Arc<References>> {
 }
 
 fn keys_by(source: &Source, options: &ReadOptions) -> anyhow::Result<Arc<References>> {
-    let file = TextFile::open_sheet(Input::open(&source.file)?, None, options, None, false, &INTERRUPTED)?;
+    // Without a sheet's name, the one that has the heading is meant.
+    let wanted = RecordSchema::of_headings(std::iter::once(&source.column).chain(&source.also_by));
+    let sheet = source.sheet.as_deref();
+    let file =
+        TextFile::open_sheet(Input::open(&source.file)?, sheet, options, Some(&wanted), false, &INTERRUPTED)?;
     let table = file.table();
     let find = |wanted: &str| -> anyhow::Result<usize> {
         let exact = table.headings.iter().position(|heading| heading.trim() == wanted.trim());

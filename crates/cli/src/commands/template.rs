@@ -21,6 +21,12 @@ pub(crate) fn run(args: &TemplateArgs) -> anyhow::Result<Ended> {
             "an example row needs the `example` of two fields at least, or a check would take it for data";
         return Err(Failure::usage(message, "add `example` to fields of the record schema".to_owned()).into());
     }
+    let is_text = args.output.extension().is_some_and(|ending| ending.eq_ignore_ascii_case("csv"));
+    if args.example && is_text && fields.len() < 3 {
+        let message =
+            "an example row in a .csv needs three fields at least, or a check would take it for data";
+        return Err(Failure::usage(message, "write an .xlsx, or leave --example out".to_owned()).into());
+    }
     let mut outputs = Outputs::new(args.force);
     outputs.guard(&args.record, "the record schema");
     lists.iter().for_each(|list| outputs.guard(list, "a picklist of the record schema"));

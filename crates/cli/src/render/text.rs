@@ -19,7 +19,7 @@ use std::io::Write as _;
 use std::path::PathBuf;
 use tidy_gate_core::catalogue::{Code, Level};
 use tidy_gate_core::gate::{Mode, grouped};
-use tidy_gate_core::report::{FileFacts, Report, Verdict};
+use tidy_gate_core::report::{FileFacts, FilledReport, Report, Total, Verdict};
 
 /// The most lines of a report.
 const MOST_LINES: usize = 78;
@@ -38,6 +38,10 @@ pub(crate) struct Context {
     pub(crate) wrote_ready: bool,
     pub(crate) wrote_held: bool,
     pub(crate) wrote_findings: bool,
+    /// What was asked for and not written, since no row was judged.
+    pub(crate) not_written: Vec<String>,
+    /// The arguments with which `match` pairs the columns of this file.
+    pub(crate) pairing: String,
 }
 
 impl Context {
@@ -55,6 +59,9 @@ impl Context {
         arguments
             .extend(args.references.iter().map(|reference| format!("--reference {}", quoted(reference))));
         arguments.extend(args.today.iter().map(|today| format!("--today {today}")));
+        let is_named = |word: &String| !word.starts_with("--dates") && !word.starts_with("--reference");
+        let mut pairing: Vec<String> = arguments.iter().filter(|word| is_named(word)).cloned().collect();
+        pairing.retain(|word| !word.starts_with("--today") && !word.starts_with("--short-rows"));
         let is_written = |path: &Option<PathBuf>| path.as_ref().is_some_and(|path| written.contains(path));
         Self {
             program: program(),
@@ -64,6 +71,13 @@ impl Context {
             wrote_ready: is_written(&args.ready),
             wrote_held: is_written(&args.held),
             wrote_findings: is_written(&args.findings),
+            not_written: [&args.ready, &args.held]
+                .into_iter()
+                .flatten()
+                .filter(|path| !written.contains(path))
+                .map(|path| path.display().to_string())
+                .collect(),
+            pairing: pairing.join(" "),
         }
     }
 }
@@ -176,6 +190,7 @@ fn head(report: &Report, context: &Context, width: usize) -> Vec<String> {
         lines.push(format!("   {}  {text}", paint(&terminal::padded(name, 8), FAINT)));
     }
     lines.extend(laid_out(report, width));
+    lines.extend(filled(report, width));
     if !report.unjudged.is_empty() {
         let fields: Vec<_> =
             report.unjudged.iter().map(|field| format!("{} ({})", field.field, field.why)).collect();
@@ -189,16 +204,37 @@ fn head(report: &Report, context: &Context, width: usize) -> Vec<String> {
     lines
 }
 
+/// The fields that defaults fill.
+fn filled(report: &Report, width: usize) -> Vec<String> {
+    let one = |filled: &FilledReport| {
+        let (field, value) = (terminal::shown(&filled.field), terminal::cut(&filled.value, 30));
+        format!("{field} \"{value}\" in {}", counted(filled.rows, "row", "rows"))
+    };
+    let all: Vec<String> = report.filled.iter().map(one).collect();
+    if all.is_empty() {
+        return Vec::new();
+    }
+    let text = all.join(", ");
+    let wrapped = textwrap::wrap(&text, width.saturating_sub(15));
+    let name = |at: usize| paint(&terminal::padded(if at == 0 { "Defaults" } else { "" }, 8), FAINT);
+    wrapped.iter().enumerate().map(|(at, line)| format!("   {}  {line}", name(at))).collect()
+}
+
 /// What was read off the file of its layout, and which rows were left out; never silently.
 fn laid_out(report: &Report, width: usize) -> Vec<String> {
-    let is_layout =
-        |code| matches!(code, Code::LayoutGuessed | Code::FormGuessed | Code::ExampleRow | Code::TotalRow);
+    let is_layout = |code| {
+        matches!(
+            code,
+            Code::LayoutGuessed | Code::FormGuessed | Code::ExampleRow | Code::TotalRow | Code::FooterRow
+        )
+    };
     let mut lines = Vec::new();
     for finding in report.findings.iter().filter(|finding| is_layout(finding.code)) {
         let row = finding.row.unwrap_or_default();
         let text = match finding.code {
             Code::TotalRow => format!("left out: row {row} is a total; its numbers sum their columns"),
-            Code::ExampleRow => format!("left out: row {row} is the template's example"),
+            Code::FooterRow => format!("left out: row {row} is a note below the table"),
+            Code::ExampleRow => format!("left out: row {row} is an example"),
             Code::FormGuessed => {
                 let heading = finding.heading.as_deref().or(finding.field.as_deref()).unwrap_or_default();
                 format!("{heading}: {}", finding.message.replacen(": ", "; ", 1))
@@ -239,42 +275,76 @@ fn form(file: &FileFacts) -> String {
     format!("{} in {encoding}{}", file.form.to_uppercase(), delimiter.unwrap_or_default())
 }
 
+/// "is" or "are".
+fn are(count: u64) -> &'static str {
+    if count == 1 { "is" } else { "are" }
+}
+
+/// Whether a stop holds every row, whatever is in it.
+fn holds_all(report: &Report, total: &Total) -> bool {
+    let is_of_file = match total.first.row {
+        None => true,
+        Some(row) => report.file.heading_row == Some(row),
+    };
+    total.level == Level::Stop && is_of_file
+}
+
+/// Whether the work ended before any row was judged.
+fn ended_early(report: &Report) -> bool {
+    let ends = [Code::SheetUnclear, Code::FieldOutOfScope, Code::ModeOutOfScope];
+    report.totals.iter().any(|total| total.level == Level::Stop && ends.contains(&total.code))
+}
+
 /// The verdict in a sentence.
 fn verdict(report: &Report) -> String {
     let counts = &report.counts;
-    let row_stops = report.totals.iter().any(|total| total.level == Level::Stop && total.first.row.is_some());
+    let row_stops = report.totals.iter().any(|total| total.level == Level::Stop && !holds_all(report, total));
+    let (rows, records) = (counted(counts.rows, "row", "rows"), counts.rows - counts.left_out);
+    let look = if counts.warns > 0 {
+        format!(" {} to look at.", counted(counts.warns, "warning", "warnings"))
+    } else {
+        String::new()
+    };
     match report.gate {
-        Verdict::Open if counts.warns > 0 => format!(
-            "The file may be loaded: all {} are ready. {} to look at.",
-            counted(counts.rows, "row", "rows"),
-            counted(counts.warns, "warning", "warnings")
+        Verdict::Open if counts.held > 0 => format!(
+            "The ready rows may be loaded: {} of {} {} held, which the plan tolerates ({}).{look}",
+            grouped(counts.held),
+            counted(records, "row", "rows"),
+            are(counts.held),
+            report.tolerate.as_deref().unwrap_or("0%")
         ),
         Verdict::Open => {
-            format!("The file may be loaded: all {} are ready.", counted(counts.rows, "row", "rows"))
+            let all = match counts.ready {
+                1 => "its 1 row is ready".to_owned(),
+                ready => format!("all {} are ready", counted(ready, "row", "rows")),
+            };
+            let what = if next::why_not_the_file(report).is_empty() { "file" } else { "ready rows" };
+            format!("The {what} may be loaded: {all}.{look}")
         }
-        Verdict::Shut if counts.rows == counts.left_out => {
-            "The file may not be loaded: it holds no rows.".to_owned()
+        Verdict::Shut if ended_early(report) => {
+            "The file may not be loaded: what is wrong with it ended the work before its rows were judged."
+                .to_owned()
         }
-        Verdict::Shut if counts.ready == 0 && !row_stops => {
-            format!(
-                "The file may not be loaded: what is wrong with it holds all {}.",
-                counted(counts.rows, "row", "rows")
-            )
+        Verdict::Shut if counts.rows == 0 => "The file may not be loaded: it holds no rows.".to_owned(),
+        Verdict::Shut if records == 0 => {
+            format!("The file may not be loaded: {rows}, and none of them a record.")
         }
-        Verdict::Shut if counts.ready == 0 => {
-            format!(
-                "The file may not be loaded: every one of its {} is held.",
-                counted(counts.rows, "row", "rows")
-            )
+        Verdict::Shut if counts.ready == 0 && counts.held > 0 && !row_stops => {
+            let all = if counts.held == 1 { "its 1 row".to_owned() } else { format!("all {rows}") };
+            format!("The file may not be loaded: what is wrong with it holds {all}.")
         }
-        Verdict::Shut => {
-            let are = if counts.held == 1 { "is" } else { "are" };
-            format!(
-                "The file may not be loaded: {} of {} {are} held.",
-                grouped(counts.held),
-                counted(counts.rows, "row", "rows")
-            )
+        Verdict::Shut if counts.ready == 0 && counts.held > 0 => {
+            let all = match counts.held {
+                1 => "its 1 row is held".to_owned(),
+                held => format!("every one of its {} is held", counted(held, "row", "rows")),
+            };
+            format!("The file may not be loaded: {all}.")
         }
+        Verdict::Shut => format!(
+            "The file may not be loaded: {} of {rows} {} held.",
+            grouped(counts.held),
+            are(counts.held)
+        ),
     }
 }
 

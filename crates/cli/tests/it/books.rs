@@ -57,11 +57,15 @@ fn the_same_findings_at_the_same_cells_as_the_text() {
         let wanted: Vec<_> = plain
             .iter()
             .filter(|told| has_controls || !told.contains("control-characters"))
+            // What a sheet stores has no form of its own.
+            .filter(|told| !told.contains("form-guessed"))
             .cloned()
             .collect();
         for threads in [1, 2] {
             let found = report(&folder, &format!("{name} --threads {threads} --ready ready.csv --force"));
-            assert_eq!(cells(&found, rows_more), wanted, "{name}");
+            let cells: Vec<_> = cells(&found, rows_more);
+            let cells: Vec<_> = cells.into_iter().filter(|told| !told.contains("form-guessed")).collect();
+            assert_eq!(cells, wanted, "{name}");
             assert_eq!(found["counts"]["rows"], 40, "{name}");
             assert_eq!((&found["file"]["form"], &found["file"]["sheet"]), (&form.into(), &"Members".into()));
             let ready = folder.read("ready.csv");

@@ -66,7 +66,7 @@ const DRESSES: [(&str, &str, u64, &[&str]); 28] = [
     ("title-above.csv", "", 3, &["headings: row 4"]),
     ("title-above.csv", "--heading-row 4", 3, &[]),
     ("names-and-units.csv", "", 2, &["left out: row 2 holds technical names", "left out: row 3 holds units"]),
-    ("example-row.csv", "", 1, &["example-row"]),
+    ("example-row.csv", "", 2, &["left out: row 2 holds technical names", "example-row"]),
     ("total-row.csv", "", 0, &["total-row"]),
     ("blank-tail.csv", "", 0, &["blank-tail"]),
     (
@@ -101,6 +101,8 @@ fn told(report: &Value, rows_more: u64) -> (Vec<String>, Vec<String>) {
                 cells.push(format!("{letter}{row} {} {}", text("code"), value.escape_debug()));
             }
             None if text("code") == "layout-guessed" => others.push(text("message")),
+            // Few bytes beyond ASCII leave an encoding in doubt, which the layout's note tells too.
+            None if text("code") == "encoding-doubt" => {}
             None => others.push(text("code")),
         }
     }

@@ -33,7 +33,11 @@ fn a_column_decides_the_order_of_day_and_month() {
             &["2024-04-04", "2024-05-01", "2024-05-05", "2024-06-06"],
         ),
         // One for, one against: every open cell is unclear, the rest is read.
-        (&["13/04/2024", "04/14/2024", "03/04/2024"], &["date-unclear 4"], &["2024-04-13", "2024-04-14"]),
+        (
+            &["13/04/2024", "04/14/2024", "03/04/2024"],
+            &["form-guessed 1", "date-unclear 4"],
+            &["2024-04-13", "2024-04-14"],
+        ),
         (&["31/06/2024", "25/12/2023"], &["form-guessed 1", "date-impossible 2"], &["2023-12-25"]),
         (&["03-04-2024 00:00", "25-12-2023"], &["form-guessed 1"], &["2024-04-03", "2023-12-25"]),
         (
@@ -65,13 +69,16 @@ fn a_column_decides_the_order_of_day_and_month() {
 #[test]
 fn a_column_decides_the_mark_before_decimals() {
     type Case<'a> = (&'a str, &'a [&'a str], &'a [&'a str], &'a [&'a str]);
-    let cases: [Case<'_>; 11] = [
+    let cases: [Case<'_>; 14] = [
         ("n", &["12,5", "3"], &["form-guessed 1"], &["12.5", "3"]),
         ("n", &["1.234,5", "1.234", "7"], &["form-guessed 1"], &["1234.5", "1234", "7"]),
-        ("n", &["1,234.5", "1,234", "7"], &[], &["1234.5", "1234", "7"]),
-        ("n", &["1.234", "7"], &[], &["1.234", "7"]),
+        ("n", &["1,234.5", "1,234", "7"], &["form-guessed 1"], &["1234.5", "1234", "7"]),
+        ("n", &["1.234", "7"], &["form-guessed 1"], &["1.234", "7"]),
         ("n", &["1,234", "7"], &["number-unclear 2"], &["7"]),
-        ("n", &["12.5", "12,5", "1,234"], &["number-unclear 4"], &["12.5", "12.5"]),
+        ("n", &["12.5", "12,5", "1,234"], &["form-guessed 1", "number-unclear 4"], &["12.5", "12.5"]),
+        ("n", &["1.234.567", "3.14", "1.234"], &["form-guessed 1", "number-unclear 4"], &["1234567", "3.14"]),
+        ("n", &["1,234", "3.14"], &["form-guessed 1"], &["1234", "3.14"]),
+        ("n", &["0,234", "12.75"], &["form-guessed 1"], &["0.234", "12.75"]),
         ("n", &["1,2,3"], &["decimal-bad 2"], &[]),
         ("i", &["1,234", "1.234", "1234", "4.0"], &["integer-bad 5"], &["1234", "1234", "1234"]),
         // What the field cannot be is no reading; where it can be neither, nothing decides.
@@ -86,7 +93,7 @@ fn a_column_decides_the_mark_before_decimals() {
     let mut cells = vec!["12.5"; 60];
     cells.extend(["12,5", "1,234"]);
     let (told, values, _) = judged("n", &cells, "");
-    assert_eq!(told, ["decimal-mark 62"]);
+    assert_eq!(told, ["form-guessed 1", "decimal-mark 62"]);
     assert_eq!(values.last().unwrap(), "1234");
 }
 

@@ -88,11 +88,11 @@ fn what_a_plan_says_of_reading_is_done() {
             "tag,planted,condition\nA,2019-04-03,G\nB,2019-04-03,E\n",
         ),
         (
-            "a field's own dates stand alone and are the form it is written in",
+            "a field's own dates stand alone for reading; ready rows are in the target's form",
             "[read]\ndates = [\"dd/MM/yyyy\"]\n[read.fields.planted]\ndates = [\"yyyy.MM.dd\"]\n",
             "tag,planted,condition\nA,2019.04.03,G\nB,03/04/2019,E\n",
             &["date-bad 3 B planted"],
-            "tag,planted,condition\nA,2019.04.03,G\n",
+            "tag,planted,condition\nA,2019-04-03,G\n",
         ),
         (
             "spaces that are not trimmed are told and kept",

@@ -169,7 +169,7 @@ fn the_help_of_the_program_is_short() {
 
 #[test]
 fn the_list_of_codes_goes_by_scope() {
-    insta::assert_snapshot!(Folder::new().run("explain").out, @r"
+    insta::assert_snapshot!(Folder::new().run("explain").out, @"
     The file
      file-empty          stop  the file holds no rows                               
      quote-open          stop  a quoted cell never closes                           
@@ -186,6 +186,9 @@ fn the_list_of_codes_goes_by_scope() {
      plan-outdated       stop  the plan no longer fits the file                     
      template-outdated   warn  the template is of another version of the record     
                                schema                                               
+     total-wrong         stop  the last row is called a total, but does not sum     
+     footer-row          warn  the last row is a note below the table               
+     record-unreadable   stop  the record cannot be read                            
      sheet-unclear       stop  several sheets hold data that fits                   
      rows-hidden         warn  rows are hidden                                      
      columns-hidden      note  columns are hidden                                   
@@ -206,6 +209,9 @@ fn the_list_of_codes_goes_by_scope() {
      field-out-of-scope   stop  a column for a field that this file may not change  
      mode-out-of-scope    stop  this file may not be loaded in this mode            
      form-guessed         note  how the column is written was read off its cells    
+     default-over-column  stop  a default would fill a field that a column seems to 
+                                be meant for                                        
+     rule-unchecked       warn  a rule was not checked                              
      reference-unchecked  warn  references were not looked up
 
     Values
@@ -242,6 +248,8 @@ fn the_list_of_codes_goes_by_scope() {
      reference-unclear     stop  this stands for several keys                       
      number-unclear        stop  the mark could part thousands or begin the         
                                  decimals                                           
+     date-order-borrowed   warn  the order of day and month was taken over from     
+                                 dates of another form                              
      spreadsheet-error     stop  a spreadsheet's error instead of a value           
      zeros-lost            stop  leading zeros were lost                            
      precision-lost        warn  digits were lost in a spreadsheet                  

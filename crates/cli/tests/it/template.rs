@@ -78,12 +78,10 @@ fn a_text_holds_the_headings_and_an_example_is_left_out() {
         assert_eq!(folder.run(&format!("template tree.record.toml -o {file} --example")).code, 0);
         let ran = folder.run(&format!("check {file} --record tree.record.toml --format json"));
         let report: Value = serde_json::from_str(&ran.out).unwrap();
-        assert!(
-            told(&report).iter().any(|told| told.starts_with("example-row 2")),
-            "{file}: {:?}",
-            told(&report)
-        );
-        assert_eq!(report["counts"]["left_out"], 1, "{file}");
+        let (row, left_out) = if file == "e.csv" { (3, 2) } else { (2, 1) };
+        let is_example = |told: &String| told.starts_with(&format!("example-row {row}"));
+        assert!(told(&report).iter().any(is_example), "{file}: {:?}", told(&report));
+        assert_eq!(report["counts"]["left_out"], left_out, "{file}");
     }
     for (words, message) in
         [("--fields condtion", "did you mean `condition`?"), ("-o t.ods", ".xlsx or .csv")]

@@ -114,4 +114,32 @@ pub(super) const ENTRIES: &[Entry] = &[
             "the template is of another version of the record schema",
         )
     },
+    Entry {
+        why: "The last row is called a total, but its numbers do not sum the rows above it: rows are missing or stand \
+              twice, or a number was changed after the total was made. It is no record, and is judged no further.",
+        remedy: "Find what the total counts that the rows do not, or the other way round; then delete the row.",
+        bad: "Queue,4 / Bob,5 / Total,12",
+        good: "Queue,4 / Bob,5 / Total,9",
+        ..Entry::new(
+            Code::TotalWrong,
+            Scope::File,
+            Level::Stop,
+            "the last row is called a total, but does not sum",
+        )
+    },
+    Entry {
+        why: "The last row holds one text that is no value of the field above it, where other rows hold more: a note \
+              below the table, such as who made it.",
+        remedy: "Nothing needs doing; delete the row if another program reads the file.",
+        bad: "Prepared by the survey office",
+        good: "(no such line)",
+        ..Entry::new(Code::FooterRow, Scope::File, Level::Warn, "the last row is a note below the table")
+    },
+    Entry {
+        why: "One record of the file breaks the rules of JSON, so nothing of it can be judged; the others are.",
+        remedy: "Correct the line that is named, or have the file written again by a program.",
+        bad: "{\"tag_no\": \"HT-0004213\", \"girth_cm\": }",
+        good: "{\"tag_no\": \"HT-0004213\", \"girth_cm\": null}",
+        ..Entry::new(Code::RecordUnreadable, Scope::File, Level::Stop, "the record cannot be read")
+    },
 ];

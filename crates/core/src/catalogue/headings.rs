@@ -118,4 +118,25 @@ pub(super) const ENTRIES: &[Entry] = &[
             "how the column is written was read off its cells",
         )
     },
+    Entry {
+        otherwise: Some("a warning where a plan says so"),
+        why: "A field without a column gets its default in every row, while the file has a column that seems to be \
+              meant for it: what people wrote there would be lost without a word.",
+        remedy: "Pair the column with the field in a plan, or leave the column out there on purpose: `tidy-gate match`.",
+        bad: "Paied beside a field Paid with default = \"No\"",
+        good: "Paid",
+        ..Entry::new(
+            Code::DefaultOverColumn,
+            Scope::Headings,
+            Level::Stop,
+            "a default would fill a field that a column seems to be meant for",
+        )
+    },
+    Entry {
+        why: "A field of the condition has no column, so in every row it is unknown or blank: the rule finds nothing.",
+        remedy: "Ask for the column, or give the existing records that hold the field.",
+        bad: "must = \"inspected_on >= planted_on\", and no column for planted_on",
+        good: "a column for each field of the condition",
+        ..Entry::new(Code::RuleUnchecked, Scope::Headings, Level::Warn, "a rule was not checked")
+    },
 ];

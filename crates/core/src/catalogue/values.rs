@@ -236,4 +236,17 @@ pub(super) const ENTRIES: &[Entry] = &[
             "the mark could part thousands or begin the decimals",
         )
     },
+    Entry {
+        why: "No cell of this written form shows the order of day and month; those of other forms in the column do, \
+              and theirs was taken. Two people may have written them, each in an order of their own.",
+        remedy: "Ask whether the order is right; state the form in a plan, or have the dates written as yyyy-MM-dd.",
+        bad: "03/14/2025, with 12.05.2025 beside it",
+        good: "2025-03-14, 2025-12-05",
+        ..Entry::new(
+            Code::DateOrderBorrowed,
+            Scope::Values,
+            Level::Warn,
+            "the order of day and month was taken over from dates of another form",
+        )
+    },
 ];

@@ -70,6 +70,7 @@ fn value<'a, C: Cells>(node: &'a Node, row: &'a C) -> Option<Scalar<'a>> {
         Node::Today => Some(Scalar::Date(row.today())),
         Node::Negate(inner) => match value(inner, row)? {
             Scalar::Number(number) => Some(Scalar::Number(-number)),
+            Scalar::Ratio(over, under) => Some(Scalar::Ratio(-over, under)),
             _ => None,
         },
         Node::Arithmetic(operation, left, right) => {
@@ -149,6 +150,11 @@ fn compared(one: &Scalar<'_>, other: &Scalar<'_>) -> Option<Ordering> {
         // Bytes of UTF-8 are in the order of code points.
         (Scalar::Text(one), Scalar::Text(other)) => one.as_bytes().cmp(other.as_bytes()),
         (Scalar::Number(one), Scalar::Number(other)) => one.cmp(other),
+        (Scalar::Number(_) | Scalar::Ratio(..), Scalar::Number(_) | Scalar::Ratio(..)) => {
+            // Nothing below a line is negative.
+            let ((over, under), (other_over, other_under)) = (one.ratio()?, other.ratio()?);
+            product(over, other_under)?.cmp(&product(other_over, under)?)
+        }
         (Scalar::Boolean(one), Scalar::Boolean(other)) => one.cmp(other),
         (Scalar::Date(one), Scalar::Date(other)) => one.cmp(other),
         (Scalar::Time(one), Scalar::Time(other)) => one.cmp(other),
@@ -159,14 +165,20 @@ fn compared(one: &Scalar<'_>, other: &Scalar<'_>) -> Option<Ordering> {
 
 fn arithmetic<'a>(operation: Arithmetic, one: Scalar<'a>, other: Scalar<'a>) -> Option<Scalar<'a>> {
     match (one, other) {
-        (Scalar::Number(one), Scalar::Number(other)) => {
-            let number = match operation {
-                Arithmetic::Add => exact(one.checked_add(other)?, one.scale().max(other.scale()))?,
-                Arithmetic::Subtract => exact(one.checked_sub(other)?, one.scale().max(other.scale()))?,
-                Arithmetic::Multiply => exact(one.checked_mul(other)?, one.scale() + other.scale())?,
-                Arithmetic::Divide => one.checked_div(other)?,
-            };
-            Some(Scalar::Number(number))
+        (Scalar::Number(one), Scalar::Number(other)) => match operation {
+            Arithmetic::Add => sum(one, other).map(Scalar::Number),
+            Arithmetic::Subtract => sum(one, -other).map(Scalar::Number),
+            Arithmetic::Multiply => product(one, other).map(Scalar::Number),
+            Arithmetic::Divide => quotient(one, other),
+        },
+        (one @ (Scalar::Number(_) | Scalar::Ratio(..)), other @ (Scalar::Number(_) | Scalar::Ratio(..))) => {
+            let ((a, b), (c, d)) = (one.ratio()?, other.ratio()?);
+            match operation {
+                Arithmetic::Add => quotient(sum(product(a, d)?, product(c, b)?)?, product(b, d)?),
+                Arithmetic::Subtract => quotient(sum(product(a, d)?, -product(c, b)?)?, product(b, d)?),
+                Arithmetic::Multiply => quotient(product(a, c)?, product(b, d)?),
+                Arithmetic::Divide => quotient(product(a, d)?, product(b, c)?),
+            }
         }
         (Scalar::Date(date), Scalar::Number(days)) => {
             let days: i64 = if days.fract().is_zero() { days.trunc().try_into().ok()? } else { return None };
@@ -180,9 +192,62 @@ fn arithmetic<'a>(operation: Arithmetic, one: Scalar<'a>, other: Scalar<'a>) -> 
     }
 }
 
-/// A result to which nothing was rounded: it has all the digits after the point that it must have.
-fn exact(number: Decimal, scale: u32) -> Option<Decimal> {
-    (number.is_zero() || number.scale() >= scale).then_some(number)
+impl Scalar<'_> {
+    /// A number as one above another.
+    fn ratio(&self) -> Option<(Decimal, Decimal)> {
+        match self {
+            Self::Number(number) => Some((*number, Decimal::ONE)),
+            Self::Ratio(over, under) => Some((*over, *under)),
+            _ => None,
+        }
+    }
+}
+
+/// A sum to which nothing was rounded; nothing where it has more digits than can be held.
+fn sum(one: Decimal, other: Decimal) -> Option<Decimal> {
+    // What is added to a nought keeps its own digits.
+    match (one.is_zero(), other.is_zero()) {
+        (_, true) => Some(one),
+        (true, _) => Some(other),
+        _ => exact(one, other, Decimal::checked_add, u32::max),
+    }
+}
+
+/// A product to which nothing was rounded.
+fn product(one: Decimal, other: Decimal) -> Option<Decimal> {
+    if one.is_zero() || other.is_zero() {
+        return Some(Decimal::ZERO);
+    }
+    exact(one, other, Decimal::checked_mul, |a, b| a + b)
+}
+
+/// A quotient: a number where it has an end, else one number above another, so that nothing is rounded.
+fn quotient<'a>(one: Decimal, other: Decimal) -> Option<Scalar<'a>> {
+    if other.is_zero() {
+        return None;
+    }
+    let found = one.checked_div(other).map(|found| found.normalize());
+    if let Some(found) = found.filter(|found| product(*found, other) == Some(one)) {
+        return Some(Scalar::Number(found));
+    }
+    let (one, other) = if other.is_sign_negative() { (-one, -other) } else { (one, other) };
+    Some(Scalar::Ratio(one, other))
+}
+
+/// A result to which nothing was rounded: it has all the digits after the point that it must have, zeros that carry
+/// nothing aside.
+fn exact(
+    one: Decimal,
+    other: Decimal,
+    operate: fn(Decimal, Decimal) -> Option<Decimal>,
+    scale: fn(u32, u32) -> u32,
+) -> Option<Decimal> {
+    let (one, other) = (one.normalize(), other.normalize());
+    let number = operate(one, other)?;
+    (number.is_zero() && !one.is_zero() && one == -other
+        || number.is_zero() && (one.is_zero() || other.is_zero())
+        || number.scale() >= scale(one.scale(), other.scale()))
+    .then_some(number)
 }
 
 fn call<'a, C: Cells>(function: Function, args: &'a [Node], row: &'a C) -> Option<Scalar<'a>> {
@@ -191,6 +256,7 @@ fn call<'a, C: Cells>(function: Function, args: &'a [Node], row: &'a C) -> Optio
         Function::Coalesce => args.iter().find_map(|arg| value(arg, row)),
         Function::Abs => match first()? {
             Scalar::Number(number) => Some(Scalar::Number(number.abs())),
+            Scalar::Ratio(over, under) => Some(Scalar::Ratio(over.abs(), under)),
             _ => None,
         },
         function => match first()? {

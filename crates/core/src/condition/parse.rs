@@ -344,6 +344,13 @@ impl Reader<'_> {
             _ => Arithmetic::Divide,
         };
         let is_number = |kind| matches!(kind, Type::Number | Type::Null);
+        let is_date = matches!(kind, Type::Date) && matches!(other_kind, Type::Number);
+        if is_date && self.may_be_part(&other) {
+            let fault = ConditionFault::new(format!("`{right}` can be a part of a day"));
+            return Err(fault
+                .at(right)
+                .help("a date takes whole days: a whole number, or a field of kind integer"));
+        }
         let result = match (kind, operation, other_kind) {
             (one, _, other) if is_number(one) && is_number(other) => Type::Number,
             (Type::Date, Arithmetic::Add | Arithmetic::Subtract, Type::Number) => Type::Date,
@@ -354,6 +361,24 @@ impl Reader<'_> {
             }
         };
         Ok((Node::Arithmetic(operation, boxed(one), boxed(other)), result))
+    }
+
+    /// Whether a number may have digits after its point.
+    fn may_be_part(&self, node: &Node) -> bool {
+        match node {
+            Node::Field(field) => {
+                let field = self.schema.fields.get(*field);
+                field.is_some_and(|field| field.stated.kind == KindName::Decimal)
+            }
+            Node::Value(Scalar::Number(number)) => !number.fract().is_zero(),
+            Node::Negate(inner) => self.may_be_part(inner),
+            Node::Arithmetic(Arithmetic::Divide, ..) => true,
+            Node::Arithmetic(_, one, other) => self.may_be_part(one) || self.may_be_part(other),
+            Node::Call(Function::Coalesce | Function::Abs, args) => {
+                args.iter().any(|arg| self.may_be_part(arg))
+            }
+            _ => false,
+        }
     }
 
     fn is_null(&mut self, inner: &Expr, negated: bool) -> Read {

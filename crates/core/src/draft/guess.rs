@@ -102,8 +102,10 @@ impl Sampled {
             _ => {}
         }
         if field.kind != KindName::Picklist && field.kind != KindName::Boolean {
-            field.example =
-                column.first.as_ref().map(|first| first.1.clone()).filter(|text| text.chars().count() <= 60);
+            // What comes again shows the form, and no one record.
+            let values = column.values().unwrap_or_default();
+            let again = values.iter().find(|value| value.1 > 1 && value.0.chars().count() <= 60);
+            field.example = again.map(|value| value.0.to_owned());
         }
         field
     }

@@ -1,19 +1,19 @@
 //! What is asked of dates: the permitted forms, the order of day and month that the column shows, the range.
 
-use super::evidence::{self, Way};
-use super::program::Verdict;
+use super::evidence::{self, Orders, Way};
+use super::program::{Given, Verdict};
 use crate::catalogue::Code;
 use crate::scan::Places;
 use crate::schema::{DateBound, Range};
-use crate::value::{Date, DatePattern, DateReading, MonthNames, serial};
+use crate::value::{Date, DatePattern, DateReading, MonthNames, TimeOfDay, serial};
 use std::sync::Arc;
 
 /// The permitted forms and range of a date.
 #[derive(Debug)]
 pub(crate) struct Dates {
     pub(crate) forms: Vec<DatePattern>,
-    /// The form in which the target takes the date.
-    pub(crate) written: DatePattern,
+    /// The forms in which the target takes the date, the best first; ISO where there are none.
+    pub(crate) own: Vec<DatePattern>,
     pub(crate) range: Range<Date>,
     /// The first form, where it has one width.
     pub(crate) fixed: Option<FixedDate>,
@@ -21,7 +21,7 @@ pub(crate) struct Dates {
     /// Stated forms that differ in the order of day and month alone: the one with the day first, and the other.
     pub(super) twins: Vec<(DatePattern, DatePattern)>,
     /// The order of day and month that the column shows, where no form is stated, or twins are.
-    pub(crate) way: Option<Way>,
+    pub(crate) orders: Option<Orders>,
     /// Whether ISO is read as it stands and written again.
     pub(super) is_iso: bool,
 }
@@ -52,60 +52,69 @@ pub(crate) enum DateVerdict {
 }
 
 impl Dates {
+    /// `own` are the forms of the record schema, `planned` those that a plan states for reading this field, `stated`
+    /// those for all fields: the first of them that there are count.
     pub(super) fn new(
         own: &[DatePattern],
+        planned: &[DatePattern],
         stated: &[DatePattern],
         range: &Range<DateBound>,
         today: Date,
         months: Option<&Arc<MonthNames>>,
     ) -> Self {
         let iso = DatePattern::iso();
-        let way = (own.is_empty() && stated.is_empty()).then_some(Way::Undecided);
-        let forms: Vec<DatePattern> = if way.is_some() {
+        let alone = if planned.is_empty() { own } else { planned };
+        let orders = (alone.is_empty() && stated.is_empty()).then(Orders::default);
+        let forms: Vec<DatePattern> = if orders.is_some() {
             let named = NAMED.iter().filter_map(|form| DatePattern::new(form).ok());
             std::iter::once(iso.clone()).chain(named).collect()
-        } else if own.is_empty() {
+        } else if alone.is_empty() {
             let beside = stated.iter().all(|form| *form != iso).then(|| iso.clone());
             stated.iter().cloned().chain(beside).collect()
         } else {
-            own.to_vec()
+            // ISO is read beside them where they cannot write every day so that it is read back.
+            let beside = !alone.iter().any(|form| writes_all(form, alone)) && !alone.contains(&iso);
+            alone.iter().cloned().chain(beside.then(|| iso.clone())).collect()
         };
         let forms: Vec<_> = forms.into_iter().map(|form| form.in_language(months)).collect();
         let twin_of = |one: &DatePattern| forms.iter().find(|other| one.is_twin_of(other)).cloned();
         let day_first = forms.iter().filter(|form| form.is_day_first());
         let twins: Vec<_> = day_first.filter_map(|form| Some((form.clone(), twin_of(form)?))).collect();
-        let way = way.or((!twins.is_empty()).then_some(Way::Undecided));
+        let orders = orders.or((!twins.is_empty()).then(Orders::default));
         let fixed = forms
             .first()
             .filter(|_| twins.is_empty())
             .and_then(DatePattern::fixed)
             .and_then(|(ranges, starts)| Places::new(&ranges).map(|places| FixedDate { places, starts }));
         let end = |bound: Option<DateBound>| bound.map(|bound| bound.on(today));
-        let written = own.first().cloned().unwrap_or_else(|| iso.clone());
         Self {
             // No stated form reads four digits and a dash as anything else.
-            is_iso: written == iso && forms.contains(&iso) && twins.is_empty(),
-            written,
+            is_iso: own.first().is_none_or(|first| *first == iso) && forms.contains(&iso) && twins.is_empty(),
+            own: own.to_vec(),
             range: Range { min: end(range.min), max: end(range.max) },
             forms,
             fixed,
             today,
             twins,
-            way,
+            orders,
         }
     }
 
-    /// Reads ISO too: days that a sheet stores come so, whatever forms are stated for texts.
-    pub(crate) fn take_iso(&mut self) {
-        let iso = DatePattern::iso();
-        if !self.forms.contains(&iso) {
-            self.forms.push(iso);
+    /// Reads a cell: a day that a sheet stores comes in ISO form, whatever forms are stated for texts.
+    pub(crate) fn read(&self, given: Given<'_>) -> DateVerdict {
+        let stored = || {
+            let (day, is_midnight) = without_time(given.text).unwrap_or((given.text, true));
+            Date::iso(day).filter(|_| is_midnight)
+        };
+        match given.is_stored.then(stored).flatten() {
+            Some(date) => DateVerdict::Day { date, two_digit_year: false },
+            None => self.read_text(given.text),
         }
     }
 
     /// Reads a text in the permitted forms: the first that gives a day wins; of twins, with day and month the other way
     /// round, the one that the column shows. A midnight behind the day says nothing and is passed over.
-    pub(crate) fn read(&self, text: &str) -> DateVerdict {
+    fn read_text(&self, text: &str) -> DateVerdict {
         let first = self.read_day(text);
         let (DateVerdict::Bad { .. }, Some((day, is_midnight))) = (first, without_time(text)) else {
             return first;
@@ -119,10 +128,10 @@ impl Dates {
     }
 
     fn read_day(&self, text: &str) -> DateVerdict {
-        if let Some(way) = self.way
+        if let Some(orders) = &self.orders
             && let Some((day_first, month_first, two_digit_year)) = self.both_ways(text)
         {
-            return match (way, day_first, month_first) {
+            return match (orders.of(evidence::date_form(text)), day_first, month_first) {
                 (_, None, None) => DateVerdict::Impossible,
                 (Way::First, Some(date), _) | (Way::Second, _, Some(date)) => {
                     DateVerdict::Day { date, two_digit_year }
@@ -176,24 +185,47 @@ impl Dates {
         })
     }
 
-    /// The day that a text gives.
-    pub(crate) fn day(&self, text: &str) -> Option<Date> {
-        match self.read(text) {
+    /// Whether day and month of a text could be either way, and dates of other written forms decided.
+    fn is_borrowed(&self, text: &str) -> bool {
+        let day = without_time(text).map_or(text, |(day, _)| day);
+        let is_lent = |orders: &Orders| orders.is_borrowed(evidence::date_form(day));
+        self.orders.as_ref().is_some_and(is_lent)
+            && matches!(self.both_ways(day), Some((Some(one), Some(other), _)) if one != other)
+    }
+
+    /// The way of day and month that all written forms of the column share.
+    pub(crate) fn shared_way(&self) -> Option<Way> {
+        let orders = self.orders.as_ref()?;
+        let mut decided = orders.ways.iter().copied().filter(|way| *way != Way::Undecided);
+        let first = decided.next().unwrap_or_default();
+        Some(if decided.all(|way| way == first) { first } else { Way::Undecided })
+    }
+
+    /// The day that a cell gives.
+    pub(crate) fn day(&self, given: Given<'_>) -> Option<Date> {
+        match self.read(given) {
             DateVerdict::Day { date, .. } => Some(date),
             _ => None,
         }
     }
 
-    /// The day of a date in the form in which it is written.
-    pub(crate) fn read_written(&self, text: &str) -> Option<Date> {
-        match self.written.read(text, self.today) {
-            DateReading::Day { date, .. } => Some(date),
-            _ => None,
-        }
+    /// A day in the first form of the target that gives it back when it is read; else in ISO form.
+    pub(crate) fn write(&self, date: Date) -> String {
+        let gives_back = |form: &&DatePattern| {
+            writes(form, date, self.today) && !self.own.iter().any(|other| form.is_twin_of(other))
+        };
+        let own = self.own.iter().find(gives_back);
+        own.map_or_else(|| date.to_string(), |form| form.write(date))
     }
 
-    pub(super) fn judge(&self, text: &str) -> Verdict {
-        match self.read(text) {
+    /// The form in which days are written, where one does for all.
+    pub(crate) fn written_form(&self) -> Option<&DatePattern> {
+        self.own.first().filter(|form| writes_all(form, &self.own))
+    }
+
+    pub(super) fn judge(&self, given: Given<'_>) -> Verdict {
+        let text = given.text;
+        match self.read(given) {
             DateVerdict::Day { date, two_digit_year } => {
                 let mut verdict = Verdict::SOUND;
                 if two_digit_year {
@@ -201,6 +233,8 @@ impl Dates {
                 }
                 if !self.range.holds(&date) {
                     verdict.add(Code::OutOfRange);
+                } else if !given.is_stored && self.is_borrowed(text) {
+                    verdict.add(Code::DateOrderBorrowed);
                 }
                 verdict
             }
@@ -212,15 +246,24 @@ impl Dates {
     }
 }
 
+/// Whether what a form writes of a day is read back as the same.
+pub(super) fn writes(form: &DatePattern, date: Date, today: Date) -> bool {
+    let read = form.read(&form.write(date), today);
+    matches!(read, DateReading::Day { date: read, .. } if read == date)
+}
+
+/// Whether a form writes every day so that it is read back, among others of the same field.
+fn writes_all(form: &DatePattern, all: &[DatePattern]) -> bool {
+    !form.has_short_year() && !all.iter().any(|other| form.is_twin_of(other))
+}
+
 /// The part of a datetime before its time of day, and whether that time is midnight (`T00:00`,
 /// ` 00:00:00`, `.000`, `Z`).
 pub(super) fn without_time(text: &str) -> Option<(&str, bool)> {
     let colon = text.find(':')?;
     let (day, time) = text.split_at_checked(text.get(..colon)?.rfind(['T', ' '])?)?;
-    let time = time.get(1..)?.trim_end_matches('Z');
-    let clock = time.bytes().all(|b| b.is_ascii_digit() || b == b':' || b == b'.');
-    (clock && !day.is_empty())
-        .then(|| (day.trim_end(), time.bytes().all(|b| !b.is_ascii_digit() || b == b'0')))
+    let time = TimeOfDay::iso(time.get(1..)?.trim_end_matches('Z'))?;
+    (!day.is_empty()).then(|| (day.trim_end(), time == TimeOfDay(0)))
 }
 
 /// Days with the name of their month, as they are written in English: nothing in them can be turned about.

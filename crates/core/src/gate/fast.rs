@@ -12,6 +12,7 @@ use crate::scan::{Dialect, digits_at, few_digits, is_common_email, is_odd_text, 
 use crate::schema::{Range, TextRules};
 use crate::value::suspicion::PLACEHOLDERS;
 use crate::value::{Case, Date, Moment, TimeOfDay, date::days_in_month};
+use std::cell::Cell;
 
 /// The first byte of a cell that is neither blank nor trimmed at its start, whatever follows. Bytes that
 /// may begin a white space of more bytes, and the quote, are left to the plain judge.
@@ -73,15 +74,38 @@ pub(super) struct Sweep<'a> {
     pub(super) dialect: Dialect,
     /// Words that count as blank or empty the field, if there are any.
     pub(super) guard: Option<&'a Guard>,
+    /// Of the words of a picklist or of yes and no, those that stand so in the target.
+    pub(super) standing: Option<&'a WordSet>,
     /// Called with every row that is not plainly sound.
     pub(super) slow: &'a mut dyn FnMut(usize),
 }
 
+/// What was passed over.
+#[derive(Debug, Clone, Copy, Default)]
+pub(super) struct Swept {
+    /// Empty cells.
+    pub(super) blanks: u64,
+    /// Numbers whose point can only begin decimals.
+    pub(super) points: u64,
+    /// Numbers whose point could part thousands as well.
+    pub(super) open_points: u64,
+    /// Words that stand for a value and are written in another way in the target.
+    pub(super) unlike: u64,
+}
+
+/// What the point of a number can be.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+enum Point {
+    None,
+    Decimal,
+    Either,
+}
+
 impl Sweep<'_> {
-    /// Runs a program over the column; gives how many empty cells were passed over.
-    pub(super) fn run(self, program: &Program) -> u64 {
+    /// Runs a program over the column.
+    pub(super) fn run(self, program: &Program) -> Swept {
         let (buffer, dialect) = (self.buffer, self.dialect);
-        match program {
+        let blanks = match program {
             _ if self.cells.broken_text && !matches!(program, Program::Integer { .. } | Program::Date(_)) => {
                 self.over(|_, _| false)
             }
@@ -112,18 +136,40 @@ impl Sweep<'_> {
             Program::Integer { bounds, .. } => self.over(|start, end| integer(buffer, start, end, bounds)),
             // A point may part thousands: what holds one is left to the plain judge.
             Program::Decimal { bounds, digits, marks: Some(_), .. }
-            | Program::Decimal { bounds, digits, way: Some(Way::Second), .. }
-            | Program::Decimal { bounds, digits, counts: true, .. } => {
+            | Program::Decimal { bounds, digits, way: Some(Way::Second | Way::Undecided), .. } => {
                 let most = digits.0.unwrap_or(16);
                 let [whole, ..] = bounds.as_ref();
                 self.over(|start, end| end - start <= most && integer(buffer, start, end, whole))
             }
             Program::Decimal { bounds, digits, .. } => {
                 let most = (digits.0.unwrap_or(16), digits.1.unwrap_or(16));
-                self.over(|start, end| decimal(buffer, start, end, most, bounds))
+                // What a point says of the mark before decimals is counted as it goes by.
+                let (points, open) = (Cell::new(0_u64), Cell::new(0_u64));
+                let blanks = self.over(|start, end| match decimal(buffer, start, end, most, bounds) {
+                    Some(Point::None) => true,
+                    Some(Point::Decimal) => {
+                        points.set(points.get() + 1);
+                        true
+                    }
+                    Some(Point::Either) => {
+                        open.set(open.get() + 1);
+                        true
+                    }
+                    None => false,
+                });
+                let (points, open_points) = (points.get(), open.get());
+                return Swept { blanks, points, open_points, ..Swept::default() };
             }
             Program::Boolean { words, .. } | Program::Picklist { words, .. } => {
-                self.over(|start, end| words.holds(buffer, start, end - start))
+                let (standing, unlike) = (self.standing.unwrap_or(words), Cell::new(0_u64));
+                let blanks = self.over(|start, end| {
+                    standing.holds(buffer, start, end - start)
+                        || words.holds(buffer, start, end - start) && {
+                            unlike.set(unlike.get() + 1);
+                            true
+                        }
+                });
+                return Swept { blanks, unlike: unlike.get(), ..Swept::default() };
             }
             Program::Date(dates) => match &dates.fixed {
                 Some(fixed) => {
@@ -150,10 +196,10 @@ impl Sweep<'_> {
                 }
                 _ => self.over(|_, _| false),
             },
-            Program::Time { times, own: None, range } if times.is_empty() => {
+            Program::Time { times, own, range } if times.is_empty() && own.is_empty() => {
                 self.over(|start, end| clock(buffer, start, end).is_some_and(|time| range.holds(&time)))
             }
-            Program::Datetime { forms, own: None, zone: None, range, .. } if forms.is_empty() => {
+            Program::Datetime { forms, own, zone: None, range, .. } if forms.is_empty() && own.is_empty() => {
                 self.over(|start, end| {
                     moment(buffer, start, end).is_some_and(|moment| {
                         range.min.is_none() && range.max.is_none() || range.holds(&moment.instant())
@@ -171,13 +217,14 @@ impl Sweep<'_> {
             | Program::Many { .. } => self.over(|_, _| false),
             Program::Email { longest, .. } => self
                 .over(|start, end| buffer.get(start..end).is_some_and(|raw| is_common_email(raw, *longest))),
-        }
+        };
+        Swept { blanks, ..Swept::default() }
     }
 
     #[inline(always)]
     fn over(self, sound: impl Fn(usize, usize) -> bool) -> u64 {
         let mut blanks = 0;
-        let Self { buffer, cells, column, blank_ok, dialect, guard, slow } = self;
+        let Self { buffer, cells, column, blank_ok, dialect, guard, slow, .. } = self;
         // Some writers put every cell in quotes: there the content is tried first.
         let (first, end) = cells.cell(0, column);
         let quoted = is_quoted(buffer, first, end, dialect.quote);
@@ -355,12 +402,18 @@ fn is_nines(value: u64) -> bool {
 
 /// Up to eight bytes with their point; longer ones are left to the plain judge.
 #[inline(always)]
-fn decimal(buffer: &[u8], start: usize, end: usize, most: (usize, usize), bounds: &[Bounds; 9]) -> bool {
+fn decimal(
+    buffer: &[u8],
+    start: usize,
+    end: usize,
+    most: (usize, usize),
+    bounds: &[Bounds; 9],
+) -> Option<Point> {
     let minus = buffer.get(start) == Some(&b'-');
     let start = start + usize::from(minus);
     let len = end - start;
     if len > 8 {
-        return false;
+        return None;
     }
     let word = short_word(buffer, start, len);
     let point = first_point(word);
@@ -371,14 +424,26 @@ fn decimal(buffer: &[u8], start: usize, end: usize, most: (usize, usize), bounds
         (word, len, 0)
     };
     if count - after > most.0 || after > most.1 {
-        return false;
+        return None;
     }
-    let Some(bounds) = bounds.get(after) else { return false };
-    let bounds = if minus { &bounds.minus } else { &bounds.plus };
-    match few_digits(digits, count) {
-        Some(value) => bounds.0 <= value && value <= bounds.1 && (after > 0 || !is_odd_number(value)),
-        None => false,
+    let signed = |bounds: &Bounds| if minus { bounds.minus } else { bounds.plus };
+    let within = bounds.get(after).map(signed)?;
+    let value = few_digits(digits, count)?;
+    if value < within.0 || value > within.1 || after == 0 && is_odd_number(value) {
+        return None;
     }
+    if after == 0 {
+        return Some(if point < len { Point::Decimal } else { Point::None });
+    }
+    // Three digits behind one to three others, of which the first is no nought.
+    let thousands = bounds.first().map(signed)?;
+    let may_part = after == 3
+        && (1..=3).contains(&(count - after))
+        && buffer.get(start) != Some(&b'0')
+        && count <= most.0
+        && thousands.0 <= value
+        && value <= thousands.1;
+    Some(if may_part { Point::Either } else { Point::Decimal })
 }
 
 /// The place of the first `.` in the word; 8 when there is none.

@@ -1,11 +1,12 @@
 //! Judging blocks: one judge a thread, each with its own lists and counts, joined at the end.
 
 use super::cells::{BlankRun, Cells, text_of};
-use super::evidence::Votes;
+use super::evidence::{Says, Vote, Votes};
 use super::keyset::{KeySet, KeyStore, folded};
 use super::lines::RecordRows;
 use super::memo::{Memo, Told};
 use super::program::Given;
+use super::words::Words;
 use super::writing::{self, Cell};
 use super::{Gate, alike, fast};
 use crate::block::Block;
@@ -13,6 +14,7 @@ use crate::catalogue::{Code, Level};
 use crate::finding::Finding;
 use crate::scan::{Dialect, MARK_STALE, mark_of, plain_text};
 use std::borrow::Cow;
+use std::collections::BTreeMap;
 use xxhash_rust::xxh3::xxh3_64;
 
 /// Something noticed in a block: 16 bytes until somebody asks for words.
@@ -37,6 +39,20 @@ impl Mark {
         Self { place, row, column: u16::try_from(column).unwrap_or(0), rule: 0, code, level }
     }
 
+    /// What it counts as.
+    fn counted(&self) -> Counted {
+        let is_ruled = matches!(
+            self.code,
+            Code::RuleBroken
+                | Code::RuleRequired
+                | Code::RuleForbidden
+                | Code::BlockIncomplete
+                | Code::CombinationNotPermitted
+        );
+        let (column, code, level) = (usize::from(self.column), self.code, self.level);
+        Counted { column, code, level, rule: is_ruled.then_some(self.rule) }
+    }
+
     /// The same, made by a rule, block or combination of this number.
     pub(super) fn by(self, rule: usize) -> Self {
         Self { rule: u16::try_from(rule).unwrap_or(u16::MAX), ..self }
@@ -52,6 +68,8 @@ pub struct Tally {
     pub rows: u64,
     /// The first row; 0 when there is none.
     pub first: u64,
+    /// The row counted last: a row counts once.
+    last: u64,
 }
 
 impl Tally {
@@ -59,8 +77,9 @@ impl Tally {
         if self.count == 0 || row < self.first {
             self.first = row;
         }
+        self.rows += u64::from(self.count == 0 || row != self.last);
         self.count += 1;
-        self.rows += 1;
+        self.last = row;
     }
 
     fn join(&mut self, other: Self) {
@@ -75,15 +94,31 @@ impl Tally {
 
 const SLOTS: usize = Code::ALL.len() * Level::ALL.len();
 
-/// Tallies by column, code and level; the first column is the row as a whole.
+/// Tallies by column, code and level; the first column is the row as a whole. What rules, blocks, combinations and keys
+/// of several columns find is counted for each of them.
 #[derive(Debug, Default)]
 pub struct Tallies {
     columns: Vec<Option<Box<[Tally; SLOTS]>>>,
+    ruled: BTreeMap<Counted, Tally>,
+}
+
+/// What is counted: findings of a code at a level in a column (from 1; 0 for the row as a whole), made by the rule,
+/// block, combination or key of this number, where one made them.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord)]
+pub struct Counted {
+    /// The column, from 1; 0 for the row as a whole.
+    pub column: usize,
+    /// The code.
+    pub code: Code,
+    /// The level.
+    pub level: Level,
+    /// The number of the rule.
+    pub rule: Option<u16>,
 }
 
 impl Tallies {
     pub(crate) fn of_width(width: usize) -> Self {
-        Self { columns: vec![None; width + 1] }
+        Self { columns: vec![None; width + 1], ruled: BTreeMap::new() }
     }
 
     fn slot(&mut self, column: usize, code: Code, level: Level) -> Option<&mut Tally> {
@@ -99,6 +134,16 @@ impl Tallies {
         })
     }
 
+    /// The same, of a finding that a rule, block, combination or key of this number made.
+    pub(crate) fn count_ruled(&mut self, counted: Counted, row: u64) -> u64 {
+        if counted.rule.is_none() {
+            return self.count(counted.column, counted.code, counted.level, row);
+        }
+        let tally = self.ruled.entry(counted).or_default();
+        tally.add(row);
+        tally.count
+    }
+
     /// Counts a finding that speaks of several rows.
     pub(crate) fn count_rows(&mut self, code: Code, level: Level, row: u64, rows: u64) -> u64 {
         self.slot(0, code, level).map_or(0, |tally| {
@@ -109,23 +154,26 @@ impl Tallies {
     }
 
     pub(crate) fn join(&mut self, other: &Self) {
-        for ((column, code, level), tally) in other.iter() {
-            if let Some(slot) = self.slot(column, code, level) {
+        for (counted, tally) in other.iter() {
+            if counted.rule.is_some() {
+                self.ruled.entry(counted).or_default().join(tally);
+            } else if let Some(slot) = self.slot(counted.column, counted.code, counted.level) {
                 slot.join(tally);
             }
         }
     }
 
-    /// All that is not zero, by column (from 1), code and level.
-    pub fn iter(&self) -> impl Iterator<Item = ((usize, Code, Level), Tally)> {
-        self.columns.iter().enumerate().flat_map(|(column, slots)| {
+    /// All that is not zero, by column (from 1), code and level; what rules found comes last.
+    pub fn iter(&self) -> impl Iterator<Item = (Counted, Tally)> {
+        let plain = self.columns.iter().enumerate().flat_map(|(column, slots)| {
             let slots = slots.iter().flat_map(|slots| slots.iter()).enumerate();
             slots.filter(|(_, tally)| tally.count > 0).filter_map(move |(slot, tally)| {
-                let code = Code::ALL.get(slot / Level::ALL.len())?;
-                let level = Level::ALL.get(slot % Level::ALL.len())?;
-                Some(((column, *code, *level), *tally))
+                let code = *Code::ALL.get(slot / Level::ALL.len())?;
+                let level = *Level::ALL.get(slot % Level::ALL.len())?;
+                Some((Counted { column, code, level, rule: None }, *tally))
             })
-        })
+        });
+        plain.chain(self.ruled.iter().map(|(counted, tally)| (*counted, *tally)))
     }
 }
 
@@ -165,17 +213,42 @@ pub struct Judge<'g> {
     tallies: Tallies,
     filled: Vec<u64>,
     votes: Vec<Votes>,
+    rewriting: Vec<Rewriting>,
+    words: Vec<Words>,
     kept: Kept,
     memos: Vec<Memo>,
     all: bool,
     /// Whether rows that are passed over are laid out all the same.
     sees_passed: bool,
+    /// Whether rows that the file may not change are laid out all the same.
+    sees_outside: bool,
     text: Vec<u8>,
     alike: Vec<alike::Sum>,
     /// All rows of the block, where some are left out since the file may not change them.
     unfiltered: Cells,
     /// The judged rows of those that it may not change.
     outside: Vec<u32>,
+}
+
+/// What of a column is handed on otherwise than it stands.
+#[derive(Debug, Clone, Copy, Default, PartialEq, Eq)]
+pub struct Rewriting {
+    /// Cells that are written in another way than the target's.
+    pub unlike: u64,
+    /// Blank cells that a default fills.
+    pub defaulted: u64,
+}
+
+/// What a judge has gathered of all its blocks.
+#[derive(Debug)]
+pub(crate) struct Gathered {
+    pub(crate) tallies: Tallies,
+    pub(crate) filled: Vec<u64>,
+    pub(crate) votes: Vec<Votes>,
+    pub(crate) rewriting: Vec<Rewriting>,
+    pub(crate) words: Vec<Words>,
+    pub(crate) kept: Vec<Finding>,
+    pub(crate) keys: Vec<KeyStore>,
 }
 
 /// The findings kept with their words: the first of all, and the first of each code and column.
@@ -203,10 +276,13 @@ impl<'g> Judge<'g> {
             tallies: Tallies::of_width(gate.width()),
             filled: vec![0; gate.width()],
             votes: vec![Votes::default(); gate.width()],
+            rewriting: vec![Rewriting::default(); gate.width()],
+            words: gate.columns.iter().map(|_| Words::default()).collect(),
             kept: Kept::default(),
             memos: gate.columns.iter().map(|_| Memo::default()).collect(),
             all,
             sees_passed: false,
+            sees_outside: false,
             text: Vec::new(),
             alike: Vec::new(),
             unfiltered: Cells::default(),
@@ -217,6 +293,11 @@ impl<'g> Judge<'g> {
     /// One that lays out the rows that are passed over, too.
     pub(crate) fn seeing_passed(gate: &'g Gate) -> Self {
         Self { sees_passed: true, ..Self::new(gate, false) }
+    }
+
+    /// One that lays out all rows as they stand.
+    pub(crate) fn seeing_all(gate: &'g Gate) -> Self {
+        Self { sees_outside: true, ..Self::seeing_passed(gate) }
     }
 
     /// Judges a block.
@@ -266,9 +347,16 @@ impl<'g> Judge<'g> {
             let place = |row: &u64| u32::try_from(row - block.first_row).ok();
             self.cells.passed.extend(passed.filter_map(place));
         }
+        if let Some(row) = self.gate.table.example_row
+            && let Some(place) = row.checked_sub(block.first_row).filter(|place| *place < block.rows)
+            && let Ok(place) = u32::try_from(place)
+            && let Err(at) = self.cells.passed.binary_search(&place)
+        {
+            self.cells.passed.insert(at, place);
+        }
         self.lay_out_rows(block);
         self.outside.clear();
-        if !self.gate.leaves_out() {
+        if !self.gate.leaves_out() || self.sees_outside {
             return;
         }
         self.find_outside(block);
@@ -344,10 +432,11 @@ impl<'g> Judge<'g> {
         let (gate, cells, marks) = (self.gate, &self.cells, &mut self.marks);
         let Some(column) = gate.columns.get(number) else { return };
         let dialect = gate.table.dialect;
-        let mut blanks = 0;
+        let (mut blanks, mut unlike, mut defaulted, mut looked_at) = (0, 0, 0, 0);
         let mut votes = Votes::default();
         let Some(memo) = self.memos.get_mut(number) else { return };
         let mut slow = |row: usize| {
+            looked_at += 1;
             let (start, end) = cells.cell(row, number);
             let raw = block.buffer.get(start..end).unwrap_or_default();
             let mut push =
@@ -356,20 +445,26 @@ impl<'g> Judge<'g> {
                 Err(_) => Told::Broken,
                 Ok(text) if column.reading.is_blank(text.trim()) => match mark_of(raw, dialect) {
                     Some(MARK_STALE) => Told::Stale,
-                    _ => Told::Blank,
+                    _ => Told::Blank { is_word: !text.trim().is_empty() },
                 },
                 Ok(text) if column.reading.clears(text.trim()) => Told::Clear,
                 Ok(text) => {
                     let cell = Cell::of(&text, raw, dialect);
                     let given = Given::of(text.trim(), raw, dialect);
-                    let verdict = writing::judge(&column.program, &gate.schema.picklists, cell);
-                    Told::Verdict(verdict, column.program.vote(given))
+                    let verdict = gate.judge_cell(column, cell);
+                    let is_unlike = !verdict.codes().any(writing::leaves_no_value)
+                        && gate.is_unlike(column, &text, given);
+                    // What a sheet stores has no mark and no order of its own.
+                    let vote = if given.is_stored { Vote::NONE } else { column.program.vote(given) };
+                    Told::Verdict(verdict, vote, is_unlike)
                 }
             });
             match told {
                 Told::Broken => push(Code::EncodingDoubt, gate.level(Code::EncodingDoubt, number)),
-                Told::Blank | Told::Stale => {
+                Told::Blank { .. } | Told::Stale => {
                     blanks += 1;
+                    unlike += u64::from(matches!(told, Told::Blank { is_word: true }));
+                    defaulted += u64::from(column.has_default && !cells.takes_over(row, number));
                     if matches!(told, Told::Stale) && column.field.is_some() {
                         push(Code::FormulaStale, gate.level(Code::FormulaStale, number));
                     }
@@ -384,8 +479,9 @@ impl<'g> Judge<'g> {
                         push(Code::ClearNotAllowed, Level::Stop);
                     }
                 }
-                Told::Verdict(verdict, vote) => {
+                Told::Verdict(verdict, vote, is_unlike) => {
                     votes.add(vote);
+                    unlike += u64::from(is_unlike);
                     for code in verdict.codes().filter(|code| !column.ignore.contains(code)) {
                         let level = match code {
                             // Text that was encoded twice can be read.
@@ -400,7 +496,7 @@ impl<'g> Judge<'g> {
                 }
             }
         };
-        let blank_ok = column.blank.is_none();
+        let blank_ok = column.blank.is_none() && !column.has_default;
         let sweep = fast::Sweep {
             buffer: &block.buffer,
             cells,
@@ -408,10 +504,22 @@ impl<'g> Judge<'g> {
             blank_ok,
             dialect,
             guard: column.guard.as_ref(),
+            standing: column.standing.as_ref(),
             slow: &mut slow,
         };
-        let passed_over = sweep.run(&column.program);
-        blanks += passed_over;
+        let swept = sweep.run(&column.program);
+        blanks += swept.blanks;
+        unlike += swept.unlike;
+        if column.fast_is_unlike {
+            unlike += (cells.len() as u64).saturating_sub(swept.blanks + looked_at);
+        }
+        if let Some(rewriting) = self.rewriting.get_mut(number) {
+            rewriting.unlike += unlike;
+            rewriting.defaulted += defaulted;
+        }
+        let point = |says| Vote { form: 0, says };
+        votes.add_many(point(Says::First), swept.points);
+        votes.add_many(point(Says::Open), swept.open_points);
         if let Some(sum) = self.votes.get_mut(number) {
             sum.join(votes);
         }
@@ -485,7 +593,15 @@ impl<'g> Judge<'g> {
         let mut findings = Vec::new();
         for mark in &self.marks {
             let row = block.first_row + u64::from(mark.place);
-            let count = self.tallies.count(usize::from(mark.column), mark.code, mark.level, row);
+            let count = self.tallies.count_ruled(mark.counted(), row);
+            if Words::are_told_of(mark.code)
+                && let Some(column) = usize::from(mark.column).checked_sub(1)
+                && let Some(words) = self.words.get_mut(column)
+            {
+                let (start, end) = self.cells.cell(mark.row as usize, column);
+                let raw = block.buffer.get(start..end).unwrap_or_default();
+                words.count(mark.code, raw, self.gate.table.dialect);
+            }
             let among_first = self.kept.first < MOST_KEPT;
             let keep = among_first || count <= FIRST_OF_EACH;
             if !keep && !self.all {
@@ -519,8 +635,16 @@ impl<'g> Judge<'g> {
     }
 
     /// What the judge has gathered.
-    pub(crate) fn finish(self) -> (Tallies, Vec<u64>, Vec<Votes>, Vec<Finding>, Vec<KeyStore>) {
-        (self.tallies, self.filled, self.votes, self.kept.findings, self.keys)
+    pub(crate) fn finish(self) -> Gathered {
+        Gathered {
+            tallies: self.tallies,
+            filled: self.filled,
+            votes: self.votes,
+            rewriting: self.rewriting,
+            words: self.words,
+            kept: self.kept.findings,
+            keys: self.keys,
+        }
     }
 }
 

@@ -9,14 +9,15 @@ use xxhash_rust::xxh3::xxh3_64;
 pub(super) enum Told {
     /// Bytes that are no text.
     Broken,
-    /// Nothing.
-    Blank,
+    /// Nothing, or a word for it.
+    Blank { is_word: bool },
     /// A formula whose result is not stored.
     Stale,
     /// The word that empties the field.
     Clear,
-    /// A value.
-    Verdict(Verdict, Vote),
+    /// A value: what is wrong with it, what it says of the column, and whether it is written in another way than the
+    /// target's.
+    Verdict(Verdict, Vote, bool),
 }
 
 const SLOTS: usize = 64;

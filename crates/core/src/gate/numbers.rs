@@ -4,7 +4,7 @@ use super::evidence::{self, Way};
 use super::program::{Given, Verdict};
 use crate::catalogue::Code;
 use crate::schema::Range;
-use crate::value::{Marks, Number};
+use crate::value::{Group, Marks, Number};
 
 /// What magnitudes are in range, without and with a minus.
 #[derive(Debug, Clone, Copy)]
@@ -61,11 +61,41 @@ pub(super) fn judge_marked(
 /// What to say of a text that gives no number.
 pub(super) fn no_number(text: &str, is_whole: bool, marks: Option<Marks>) -> Verdict {
     let given = Given::from(text);
-    let turned = marks.map(|marks| marks.turned());
-    if turned.is_some() && with_number(given, is_whole, turned, |_| ()).is_some() {
+    if turned_number(given, is_whole, marks).is_some() {
         return Verdict::one(Code::DecimalMark);
     }
     Verdict::one(if is_whole { Code::IntegerBad } else { Code::DecimalBad })
+}
+
+/// The number of a text with the marks the other way round than they are stated; a point alone is stated by `None`.
+pub(super) fn turned_number(
+    given: Given<'_>,
+    is_whole: bool,
+    marks: Option<Marks>,
+) -> Option<Number<'static>> {
+    if is_whole && marks.is_none() {
+        return None;
+    }
+    let turned = match marks.unwrap_or_default().turned() {
+        Marks { decimal, group: Group::None } => {
+            Marks { decimal, group: Group::Mark(if decimal == ',' { '.' } else { ',' }) }
+        }
+        turned => turned,
+    };
+    with_number(given, is_whole, Some(turned), |number| number.into_owned())
+}
+
+/// Whether a number keeps to digits and range.
+pub(super) fn fits(
+    number: &Number<'_>,
+    digits: (Option<usize>, Option<usize>),
+    range: &Range<Number<'static>>,
+) -> bool {
+    let (before, after) = number.digits();
+    digits.0.is_none_or(|most| before <= most)
+        && digits.1.is_none_or(|most| after <= most)
+        && range.min.as_ref().is_none_or(|min| number >= min)
+        && range.max.as_ref().is_none_or(|max| number <= max)
 }
 
 pub(super) fn judge_number(

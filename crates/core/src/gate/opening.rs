@@ -6,7 +6,7 @@ use crate::finding::{Finding, letter};
 use crate::headings::{Paired, loose};
 use crate::likeness;
 use crate::plan::{ColumnName, PlanColumn};
-use crate::schema::{Field, Kind};
+use crate::schema::{Asks, Field, Kind};
 
 /// The findings about headings, fields without a column and the missing key, in order.
 pub(super) fn findings(gate: &Gate) -> Vec<Finding> {
@@ -18,6 +18,8 @@ pub(super) fn findings(gate: &Gate) -> Vec<Finding> {
     let mut found: Vec<Finding> = gate.pairing.gone.iter().map(|named| gone(gate, named)).collect();
     found.extend((0..gate.pairing.columns.len()).filter_map(|column| of_column(gate, column)));
     found.extend((0..gate.schema.fields.len()).filter_map(|field| missing(gate, field)));
+    found.extend(gate.defaults_over_headings());
+    found.extend(unchecked_rules(gate));
     found.extend(out_of_mode(gate));
     if gate.schema.key.is_empty() {
         let message = "the record schema names no key, so repeated records cannot be seen".to_owned();
@@ -166,6 +168,41 @@ fn gone(gate: &Gate, named: &PlanColumn) -> Finding {
     }
     finding.field = field.map(|field| field.name.clone());
     finding
+}
+
+/// Rules and combinations that find nothing, since a field that they ask for has neither a column nor a default.
+fn unchecked_rules(gate: &Gate) -> Vec<Finding> {
+    let adds = gate.settings.mode.adds();
+    let is_there = |number: usize| gate.column_of(number).is_some();
+    let is_filled =
+        |number: usize| adds && gate.schema.fields.get(number).is_some_and(|field| field.default.is_some());
+    let told = |name: &str, asked: &[usize], concerned: &[usize]| {
+        let missing: Vec<&Field> = asked
+            .iter()
+            .filter(|number| !is_there(**number) && !is_filled(**number))
+            .filter_map(|number| gate.schema.fields.get(*number))
+            .collect();
+        // Of a rule without any column nothing could be broken.
+        if missing.is_empty() || !concerned.iter().any(|number| is_there(*number)) {
+            return None;
+        }
+        let titles: Vec<String> = missing.iter().map(|field| title(field)).collect();
+        let message = format!("\"{name}\" was not checked: no column for {}", titles.join(" and "));
+        let mut finding = Finding::new(Code::RuleUnchecked, Level::Warn, message);
+        finding.fields = missing.iter().map(|field| field.name.clone()).collect();
+        finding.rule = Some(name.to_owned());
+        Some(finding)
+    };
+    let rules = gate.schema.rules.iter().filter_map(|rule| {
+        let asked = rule.fields();
+        let concerned = match &rule.asks {
+            Asks::Require(fields) | Asks::Forbid(fields) => [asked.as_slice(), fields].concat(),
+            Asks::Must(..) => asked.clone(),
+        };
+        told(&rule.name, &asked, &concerned)
+    });
+    let combinations = gate.schema.combinations.iter();
+    rules.chain(combinations.filter_map(|one| told(&one.name, &one.fields, &one.fields))).collect()
 }
 
 /// A mode in which the plan does not let the file be loaded.

@@ -4,7 +4,7 @@
 use super::Settings;
 use super::dates::{Dates, without_time};
 use super::evidence::{self, Vote, Way};
-use super::numbers::{Bounds, bounds, hundredfold, judge_marked, judge_number, no_number, with_number};
+use super::numbers::{Bounds, bounds, fits, hundredfold, judge_marked, judge_number, no_number, with_number};
 use super::wordset::WordSet;
 use crate::catalogue::Code;
 use crate::condition::Scalar;
@@ -43,8 +43,6 @@ pub(crate) enum Program {
         affixes: Affixes,
         /// The way of writing that the column shows, where no marks are stated.
         way: Option<Way>,
-        /// Whether every cell with a mark is counted as a vote; else those that are plainly numbers are not.
-        counts: bool,
     },
     Boolean {
         words: WordSet,
@@ -58,13 +56,13 @@ pub(crate) enum Program {
     },
     Time {
         times: Vec<TimePattern>,
-        /// The form in which the target takes it, if not ISO.
-        own: Option<TimePattern>,
+        /// The forms in which the target takes it, if not ISO.
+        own: Vec<TimePattern>,
         range: Range<TimeOfDay>,
     },
     Datetime {
         forms: Vec<MomentPattern>,
-        own: Option<MomentPattern>,
+        own: Vec<MomentPattern>,
         range: Range<i128>,
         today: Date,
         /// The zone of those without a distance from UTC.
@@ -113,7 +111,9 @@ impl<'a> Given<'a> {
     /// The text of a raw cell.
     pub(crate) fn of(text: &'a str, raw: &[u8], dialect: Dialect) -> Self {
         let mark = mark_of(raw, dialect);
-        let is_stored = dialect.marks && mark != Some(MARK_TEXT);
+        // What is stored is written plainly: digits, points, days and times in ISO form.
+        let is_plain = |byte: u8| byte.is_ascii_digit() || b".-+:TZE".contains(&byte);
+        let is_stored = dialect.marks && mark != Some(MARK_TEXT) && text.bytes().all(is_plain);
         Self { text, is_stored, is_percent: mark == Some(MARK_PERCENT) }
     }
 }
@@ -187,8 +187,7 @@ impl Program {
             Kind::Integer(range) => Self::Integer { range: range.clone(), bounds: bounds(range, 0), marks },
             Kind::Decimal { digits, range, affixes } => Self::Decimal {
                 affixes: affixes.clone(),
-                way: reading.marks.is_none().then_some(Way::Undecided),
-                counts: false,
+                way: reading.marks.is_none().then_some(Way::First),
                 digits: *digits,
                 range: range.clone(),
                 bounds: Box::new(std::array::from_fn(|after| bounds(range, after))),
@@ -201,7 +200,10 @@ impl Program {
                 Self::Boolean { words: WordSet::new(cased), truth }
             }
             Kind::Date { dates, range } => {
-                Self::Date(Dates::new(dates, stated, range, today, reading.months.as_ref()))
+                let number = schema.field(&field.name);
+                let planned = number.and_then(|number| settings.plan.dates_of.get(&number));
+                let planned = planned.map(Vec::as_slice).unwrap_or_default();
+                Self::Date(Dates::new(dates, planned, stated, range, today, reading.months.as_ref()))
             }
             Kind::Picklist(list) => {
                 let words = schema.picklists.get(*list).into_iter().flat_map(|picklist| {
@@ -213,7 +215,7 @@ impl Program {
             }
             Kind::Time { times, range } => Self::Time {
                 times: if times.is_empty() { settings.plan.times.clone() } else { times.clone() },
-                own: times.first().cloned(),
+                own: times.clone(),
                 range: range.clone(),
             },
             Kind::Datetime { dates, range } => {
@@ -231,7 +233,7 @@ impl Program {
                         .map(|form| form.clone().in_language(reading.months.as_ref()))
                         .collect(),
                     zone: reading.zone.clone(),
-                    own: dates.first().cloned(),
+                    own: dates.clone(),
                     range: Range { min: bound(&range.min, false), max: bound(&range.max, true) },
                     today,
                 }
@@ -254,20 +256,25 @@ impl Program {
     /// What a value says of the way in which its column is written.
     pub(crate) fn vote(&self, given: Given<'_>) -> Vote {
         match self {
-            Self::Date(dates) if dates.way.is_some() => {
+            Self::Date(dates) if dates.orders.is_some() => {
                 let day = without_time(given.text).map_or(given.text, |(day, _)| day);
-                let readings = dates.both_ways(day);
-                readings.map_or(Vote::None, |both| evidence::vote(both.0.as_ref(), both.1.as_ref()))
+                let Some((first, second, _)) = dates.both_ways(day) else { return Vote::NONE };
+                let is_sound = |day: &Date| dates.range.holds(day);
+                let form = u8::try_from(evidence::date_form(day)).unwrap_or_default();
+                Vote { form, says: evidence::vote(first.as_ref(), second.as_ref(), is_sound) }
             }
             Self::Decimal { digits, range, affixes, way: Some(_), .. } if !given.is_stored => {
                 let text = affixes.bare(given.text);
                 if !text.contains([',', '.']) {
-                    return Vote::None;
+                    return Vote::NONE;
                 }
-                let (point, comma) = evidence::numbers(text, *digits, range);
-                evidence::vote(point.as_ref(), comma.as_ref())
+                let (point, comma) = evidence::numbers(&text, *digits, range);
+                let is_sound = |number: &Number<'_>| fits(number, *digits, range);
+                let form = if text.contains(',') { evidence::WITH_COMMA } else { evidence::WITH_POINT };
+                let says = evidence::vote(point.as_ref(), comma.as_ref(), is_sound);
+                Vote { form: u8::try_from(form).unwrap_or_default(), says }
             }
-            _ => Vote::None,
+            _ => Vote::NONE,
         }
     }
 
@@ -291,32 +298,22 @@ impl Program {
             },
             Self::Decimal { digits, range, marks, affixes, way, .. } => {
                 let text = affixes.bare(text);
-                let given = Given { text, ..given };
-                if let (Some(way), false) = (way, given.is_stored)
-                    && text.contains(',')
-                {
-                    return match judge_marked(*way, text, *digits, range) {
+                let given = Given { text: &text, ..given };
+                if let Some(way) = way.filter(|way| goes_by_column(*way, given)) {
+                    return match judge_marked(way, &text, *digits, range) {
                         Ok(number) => judge_number(number, *digits, range),
                         Err(code) => Verdict::one(code),
                     };
                 }
-                // A column of commas takes a point for thousands.
-                if *way == Some(Way::Second) && !given.is_stored && text.contains('.') {
-                    return match evidence::numbers(text, *digits, range) {
-                        (_, Some(number)) => judge_number(number, *digits, range),
-                        (Some(_), None) => Verdict::one(Code::DecimalMark),
-                        (None, None) => Verdict::one(Code::DecimalBad),
-                    };
-                }
                 let verdict =
                     with_number(given, false, *marks, |number| judge_number(number, *digits, range));
-                verdict.unwrap_or_else(|| no_number(text, false, *marks))
+                verdict.unwrap_or_else(|| no_number(&text, false, *marks))
             }
             Self::Boolean { truth, .. } => match truth.read(text) {
                 Some(_) => Verdict::SOUND,
                 None => Verdict::one(Code::BooleanBad),
             },
-            Self::Date(dates) => dates.judge(text),
+            Self::Date(dates) => dates.judge(given),
             Self::Picklist { list, .. } => {
                 let Some(picklist) = picklists.get(*list) else { return Verdict::SOUND };
                 match picklist.find(text) {
@@ -364,8 +361,8 @@ impl Program {
         }
     }
 
-    /// The value in the target's form; nothing when the text has no value of the kind. Equal values have
-    /// equal forms.
+    /// The value in one form; nothing when the text has no value of the kind. Equal values have equal forms, and
+    /// others have others.
     pub(crate) fn standard<'a>(
         &self,
         given: impl Into<Given<'a>>,
@@ -378,12 +375,10 @@ impl Program {
             Self::Url { .. } => web::is_url(text).then_some(Cow::Borrowed(text)),
             Self::Uuid { .. } => web::is_uuid(text).then(|| text.to_ascii_lowercase().into()),
             Self::Phone { region } => phone::read(text, region.as_ref()).map(Cow::Owned),
-            Self::Time { own, .. } => self.time(text).map(|time| match own {
-                Some(own) => own.write(time).into(),
-                None => time.to_string().into(),
-            }),
-            Self::Datetime { own, .. } => self.moment(text).map(|moment| match own {
-                Some(own) => own.write(&moment).into(),
+            Self::Time { .. } => self.time(text).map(|time| time.to_string().into()),
+            // Those with a distance from UTC are instants; a local time is none.
+            Self::Datetime { .. } => self.moment(text).map(|moment| match moment.offset {
+                Some(_) => format!("{}", moment.instant()).into(),
                 None => moment.to_string().into(),
             }),
             Self::Reference { keys, .. } => match keys.as_ref().map(|keys| keys.find(text)) {
@@ -406,17 +401,16 @@ impl Program {
                 self.standard(given, picklists).map(|value| Cow::Owned(value.into_owned()))
             }
             Self::Decimal { marks, affixes, way, digits, range, .. } => {
-                let given = Given { text: affixes.bare(text), ..given };
-                if let (Some(way), false) = (way, given.is_stored)
-                    && (given.text.contains(',') || *way == Way::Second && given.text.contains('.'))
-                {
-                    let number = judge_marked(*way, given.text, *digits, range).ok()?;
+                let text = affixes.bare(text);
+                let given = Given { text: &text, ..given };
+                if let Some(way) = way.filter(|way| goes_by_column(*way, given)) {
+                    let number = judge_marked(way, given.text, *digits, range).ok()?;
                     return Some(Cow::Owned(number.to_string()));
                 }
                 with_number(given, false, *marks, |number| number.to_string()).map(Cow::Owned)
             }
             Self::Boolean { truth, .. } => truth.read(text).map(|value| truth::written(value).into()),
-            Self::Date(dates) => dates.day(text).map(|date| dates.written.write(date).into()),
+            Self::Date(dates) => dates.day(given).map(|date| date.to_string().into()),
             Self::Picklist { list, .. } => {
                 let picklist = picklists.get(*list)?;
                 match picklist.find(text) {
@@ -424,6 +418,24 @@ impl Program {
                     _ => picklist.open.then_some(Cow::Borrowed(text)),
                 }
             }
+        }
+    }
+
+    /// The value as ready rows carry it: in the first of the target's forms that gives it back when it is read.
+    pub(crate) fn written<'a>(&self, given: Given<'a>, picklists: &'a [Picklist]) -> Option<Cow<'a, str>> {
+        match self {
+            Self::Date(dates) => dates.day(given).map(|date| dates.write(date).into()),
+            Self::Time { own, .. } => self.time(given.text).map(|time| {
+                let own = own.iter().find(|form| form.read(&form.write(time)) == Some(time));
+                own.map_or_else(|| time.to_string(), |form| form.write(time)).into()
+            }),
+            Self::Datetime { own, today, .. } => self.moment(given.text).map(|moment| {
+                let gives_back =
+                    |form: &&MomentPattern| form.read(&form.write(&moment), *today) == Some(moment);
+                let own = own.iter().find(gives_back);
+                own.map_or_else(|| moment.to_string(), |form| form.write(&moment)).into()
+            }),
+            _ => self.standard(given, picklists),
         }
     }
 
@@ -435,7 +447,7 @@ impl Program {
                 Decimal::from_str_exact(&text).ok().map(Scalar::Number)
             }
             Self::Boolean { truth, .. } => truth.read(given.text).map(Scalar::Boolean),
-            Self::Date(dates) => dates.day(given.text).map(Scalar::Date),
+            Self::Date(dates) => dates.day(given).map(Scalar::Date),
             Self::Time { .. } => self.time(given.text).map(Scalar::Time),
             Self::Datetime { .. } => self.moment(given.text).map(|moment| Scalar::Moment(moment.instant())),
             _ => self.standard(given, picklists).map(Scalar::Text),
@@ -452,7 +464,7 @@ impl Program {
                 marks.is_none() && Number::is_standard(sound) && !sound.contains(&b'.')
             }
             Self::Decimal { marks, way, .. } => {
-                marks.is_none() && *way != Some(Way::Second) && Number::is_standard(sound)
+                marks.is_none() && matches!(way, None | Some(Way::First)) && Number::is_standard(sound)
             }
             Self::Boolean { .. } => sound == b"true" || sound == b"false",
             // Ten bytes that give a day: digits and two dashes.
@@ -478,7 +490,7 @@ impl Program {
         let Self::Time { times, own, .. } = self else { return None };
         let stated = times.iter().find_map(|form| form.read(text));
         // A field's own forms stand alone.
-        stated.or_else(|| if own.is_none() { TimeOfDay::iso(text) } else { None })
+        stated.or_else(|| if own.is_empty() { TimeOfDay::iso(text) } else { None })
     }
 
     /// The moment that a text gives.
@@ -494,7 +506,7 @@ impl Program {
     pub(crate) fn written_moment(&self, text: &str) -> Option<Moment> {
         let Self::Datetime { forms, own, today, .. } = self else { return None };
         let stated = forms.iter().find_map(|form| form.read(text, *today));
-        stated.or_else(|| if own.is_none() { Moment::iso(text) } else { None })
+        stated.or_else(|| if own.is_empty() { Moment::iso(text) } else { None })
     }
 
     /// The several codes of a cell; nothing where one is none.
@@ -503,10 +515,26 @@ impl Program {
         parts(text, separator).map(|part| inner.standard(part, picklists).map(Cow::into_owned)).collect()
     }
 
+    /// The number of the picklist, of one value or several.
+    pub(crate) fn list(&self) -> Option<usize> {
+        match self {
+            Self::Picklist { list, .. } => Some(*list),
+            Self::Many { inner, .. } => inner.list(),
+            _ => None,
+        }
+    }
+
     /// Whether the standard form of a sound value is its text, trimmed.
     pub(crate) const fn is_verbatim(&self) -> bool {
         matches!(self, Self::Free | Self::Text { .. } | Self::Email { .. } | Self::Url { .. })
     }
+}
+
+/// Whether the column's way of writing decides what a text with a mark in it gives: a plain number with a point needs
+/// no asking in a column of points.
+fn goes_by_column(way: Way, given: Given<'_>) -> bool {
+    let is_marked = !given.is_stored && given.text.contains([',', '.']);
+    is_marked && (way != Way::First || given.text.contains(',') || given.text.matches('.').count() > 1)
 }
 
 /// The values of a cell that holds several.
@@ -536,6 +564,10 @@ fn judge_many(
             verdict.add(code);
         }
         if let Some(value) = inner.standard(part, picklists) {
+            // Written beside others it would be read as several.
+            if matches!(inner, Program::Reference { .. }) && value.contains(separator) {
+                verdict.add(Code::ReferenceUnclear);
+            }
             if seen.iter().any(|known| *known == *value)
                 && !verdict.codes().any(|code| code == Code::ListRepeated)
             {

@@ -2,12 +2,13 @@
 
 use super::Gate;
 use super::describe::LineCounter;
-use super::judge::{self, Judge};
+use super::judge::{self, Counted, Judge};
 use super::keyset::{Confirm, RepeatGroup, Repeats, SuspectRow, Suspects};
 use crate::block::Block;
 use crate::catalogue::{Code, Level};
 use crate::finding::{Finding, MASK, letter};
 use crate::plan::Stands;
+use crate::schema::Asks;
 use xxhash_rust::xxh3::xxh3_128;
 
 /// So many likely duplicates are always looked at.
@@ -50,13 +51,46 @@ impl Gate {
     }
 
     /// The column that findings about a combination stand in, from 1; 0 where it has several.
-    pub(crate) fn repeat_column(&self, keyset: usize) -> (usize, Code) {
-        let keyset = self.keysets.get(keyset);
-        let column = match keyset.map(|keyset| keyset.columns.as_slice()) {
-            Some([column]) => column + 1,
-            _ => 0,
+    pub(crate) fn repeat_counted(&self, number: usize, level: Level) -> Counted {
+        let keyset = self.keysets.get(number);
+        let code = keyset.map_or(Code::KeyRepeated, |keyset| keyset.code);
+        match keyset.map(|keyset| keyset.columns.as_slice()) {
+            Some([column]) => Counted { column: column + 1, code, level, rule: None },
+            _ => Counted { column: 0, code, level, rule: u16::try_from(number).ok() },
+        }
+    }
+
+    /// What made the findings that are counted apart: the name of the rule, and the names of its fields.
+    pub(crate) fn made_by(&self, counted: &Counted) -> (Option<String>, Vec<String>) {
+        let Some(number) = counted.rule.map(usize::from) else { return (None, Vec::new()) };
+        let names = |fields: &[usize]| {
+            let fields = fields.iter().filter_map(|field| self.schema.fields.get(*field));
+            fields.map(|field| field.name.clone()).collect::<Vec<_>>()
         };
-        (column, keyset.map_or(Code::KeyRepeated, |keyset| keyset.code))
+        let found = match counted.code {
+            Code::RuleBroken | Code::RuleRequired | Code::RuleForbidden => {
+                self.schema.rules.get(number).map(|rule| {
+                    let fields = match &rule.asks {
+                        Asks::Require(fields) if counted.column == 0 => {
+                            fields.iter().copied().filter(|field| self.column_of(*field).is_none()).collect()
+                        }
+                        Asks::Must(..) => rule.fields(),
+                        _ => Vec::new(),
+                    };
+                    (Some(rule.name.clone()), names(&fields))
+                })
+            }
+            Code::BlockIncomplete => {
+                let block = self.schema.blocks.get(number);
+                block.map(|block| (Some(block.name.clone()), names(&block.fields)))
+            }
+            Code::CombinationNotPermitted => {
+                let combination = self.schema.combinations.get(number);
+                combination.map(|one| (Some(one.name.clone()), names(&one.fields)))
+            }
+            _ => self.keysets.get(number).map(|keyset| (None, names(&keyset.fields))),
+        };
+        found.unwrap_or_default()
     }
 
     /// The findings of the repeated rows in a block, in order.

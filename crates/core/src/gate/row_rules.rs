@@ -6,7 +6,7 @@ use super::describe::LineCounter;
 use super::judge::Mark;
 use super::program::{Given, Program};
 use super::quick::{Quick, Says};
-use super::writing::{self, Cell};
+use super::writing::Cell;
 use crate::block::Block;
 use crate::catalogue::{Code, Level};
 use crate::condition::{self, Condition, Held, Holds, Scalar};
@@ -181,11 +181,8 @@ impl RowRules {
         match mark.code {
             Code::RuleBroken => {
                 let rule = schema.rules.get(number)?;
-                let Asks::Must(must, text) = &rule.asks else { return None };
-                let mut fields = must.fields.clone();
-                fields.extend(rule.when.iter().flat_map(|when| &when.fields));
-                fields.sort_unstable();
-                fields.dedup();
+                let Asks::Must(_, text) = &rule.asks else { return None };
+                let fields = rule.fields();
                 finding.fields = names(&fields);
                 value = Some(view.shown(&fields));
                 finding.message = rule.message.clone().unwrap_or_else(|| format!("not so: {}", rule.name));
@@ -319,7 +316,7 @@ impl RowSeen<'_> {
             return false;
         }
         let cell = Cell::of(&text, raw, dialect);
-        let mut codes = writing::judge(&column.program, &self.gate.schema.picklists, cell).codes();
+        let mut codes = self.gate.judge_cell(column, cell).codes();
         codes.any(|code| self.gate.level(code, number) == Level::Stop)
     }
 
@@ -437,6 +434,7 @@ fn owned(value: Scalar<'_>) -> Scalar<'static> {
     match value {
         Scalar::Text(text) => Scalar::Text(Cow::Owned(text.into_owned())),
         Scalar::Number(number) => Scalar::Number(number),
+        Scalar::Ratio(over, under) => Scalar::Ratio(over, under),
         Scalar::Boolean(truth) => Scalar::Boolean(truth),
         Scalar::Date(date) => Scalar::Date(date),
         Scalar::Time(time) => Scalar::Time(time),

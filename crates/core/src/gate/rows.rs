@@ -2,6 +2,7 @@
 //! ready row, and why a held one is held.
 
 use super::cells::{Cells, text_of};
+use super::dates::writes;
 use super::describe::LineCounter;
 use super::judge::Judge;
 use super::program::{Given, Program};
@@ -44,13 +45,14 @@ pub struct ReadyField {
     /// The heading that it gets.
     pub heading: String,
     column: Option<usize>,
-    default: Option<String>,
+    /// What fills blank cells, in the form in which it is handed on.
+    pub default: Option<String>,
     form: Form,
 }
 
 /// In what form a value is handed on.
 #[derive(Debug, PartialEq, Eq)]
-enum Form {
+pub(super) enum Form {
     /// The standard one.
     Standard,
     /// A date in this pattern.
@@ -62,7 +64,7 @@ enum Form {
 }
 
 impl Form {
-    fn of(field: &Field, write: &Writing) -> Self {
+    pub(super) fn of(field: &Field, write: &Writing) -> Self {
         match (&field.kind, &write.dates) {
             (Kind::Date { .. }, Some(pattern)) => Self::Dated(pattern.clone()),
             (Kind::Decimal { .. }, _) if write.decimal_mark != '.' => Self::Marked(write.decimal_mark),
@@ -87,8 +89,7 @@ impl Gate {
                 let default = default.and_then(|default| {
                     // A default is written in the schema's own form.
                     let program = Program::of(field, &self.schema, &self.settings, &Reading::default());
-                    let standard = program.standard(default, &self.schema.picklists)?;
-                    Some(self.formed(&form, standard, &program).into_owned())
+                    Some(self.formed(&form, default.into(), &program)?.into_owned())
                 });
                 (column.is_some() || default.is_some()).then(|| ReadyField {
                     field: number,
@@ -101,20 +102,69 @@ impl Gate {
             .collect()
     }
 
-    /// A value in its standard form, in the form in which it is handed on.
-    fn formed<'a>(&self, form: &Form, standard: Cow<'a, str>, program: &Program) -> Cow<'a, str> {
-        match (form, program) {
-            (Form::Dated(pattern), Program::Date(dates)) => {
-                dates.read_written(&standard).map_or(standard, |date| pattern.write(date).into())
-            }
-            (Form::Marked(mark), _) => standard.replace('.', &mark.to_string()).into(),
-            (Form::Labelled(list), _) => {
-                let values = self.schema.picklists.get(*list).map(|list| &list.values);
-                let value = values.into_iter().flatten().find(|value| value.code == *standard);
-                value.and_then(|value| value.label.clone()).map_or(standard, Cow::Owned)
-            }
-            _ => standard,
+    /// Whether the value of a cell is written in another way than the target's; noughts that carry nothing, and how a
+    /// sheet stores numbers and days, are no matter.
+    pub(super) fn is_unlike(&self, column: &super::Column, text: &str, given: Given<'_>) -> bool {
+        let has_outer_space = column.reading.trim && given.text.len() < text.len();
+        if column.program.is_verbatim() {
+            return has_outer_space && column.field.is_some();
         }
+        let is_stored = given.is_stored
+            && matches!(
+                column.program,
+                Program::Integer { .. }
+                    | Program::Decimal { .. }
+                    | Program::Date(_)
+                    | Program::Time { .. }
+                    | Program::Datetime { .. }
+            );
+        let is_plain = |text: &str| {
+            let digits = text.strip_prefix('-').unwrap_or(text);
+            column.form == Form::Standard
+                && matches!(column.program, Program::Integer { .. } | Program::Decimal { .. })
+                && digits.bytes().all(|byte| byte.is_ascii_digit() || byte == b'.')
+                && !self.is_grouped(column, text)
+        };
+        if is_stored || is_plain(given.text) {
+            return has_outer_space;
+        }
+        let formed = self.formed(&column.form, given, &column.program);
+        formed.is_some_and(|formed| has_outer_space || *formed != *given.text)
+    }
+
+    /// Whether a point in a number parts thousands.
+    fn is_grouped(&self, column: &super::Column, text: &str) -> bool {
+        let plain = crate::value::Number::decimal(text).map(|number| number.to_string());
+        let read = column.program.standard(text, &self.schema.picklists);
+        read.map(Cow::into_owned) != plain
+    }
+
+    /// A value in the form in which it is handed on; nothing where the text has none.
+    fn formed<'a>(&'a self, form: &Form, given: Given<'a>, program: &Program) -> Option<Cow<'a, str>> {
+        let picklists = &self.schema.picklists;
+        let own = || program.written(given, picklists);
+        Some(match (form, program) {
+            // A field's own forms are what the target takes.
+            (Form::Dated(pattern), Program::Date(dates))
+                if dates.own.is_empty() || dates.own.contains(pattern) =>
+            {
+                let day = dates.day(given)?;
+                match writes(pattern, day, dates.today) {
+                    true => pattern.write(day).into(),
+                    false => dates.write(day).into(),
+                }
+            }
+            (Form::Marked(mark), _) => own()?.replace('.', &mark.to_string()).into(),
+            (Form::Labelled(list), Program::Picklist { .. }) => {
+                let code = own()?;
+                let list = picklists.get(*list);
+                match list.and_then(|list| list.label_of(&code)) {
+                    Some(label) => Cow::Owned(label.to_owned()),
+                    None => code,
+                }
+            }
+            _ => own()?,
+        })
     }
 }
 
@@ -208,11 +258,7 @@ impl<'a> RowView<'a> {
             return Cow::Owned(whole.into_owned().into_bytes());
         }
         let given = Given::of(text, raw, dialect);
-        let standard = program.standard(given, &self.gate.schema.picklists);
-        let value = standard.map_or_else(
-            || text.to_owned(),
-            |standard| self.gate.formed(&ready.form, standard, program).into_owned(),
-        );
-        Cow::Owned(value.into_bytes())
+        let value = self.gate.formed(&ready.form, given, program);
+        Cow::Owned(value.map_or_else(|| text.to_owned(), Cow::into_owned).into_bytes())
     }
 }

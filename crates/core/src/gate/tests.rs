@@ -289,7 +289,7 @@ fn dates_are_read_as_stated_and_never_guessed() {
         );
         let Program::Date(dates) = &program else { panic!("a date is a date") };
         for (text, wanted) in SPELLINGS {
-            let found = match dates.read(text) {
+            let found = match dates.read(text.into()) {
                 DateVerdict::Day { date, two_digit_year } => {
                     format!("{date}{}", if two_digit_year { "*" } else { "" })
                 }

@@ -4,19 +4,40 @@
 use super::Gate;
 use super::cells::text_of;
 use super::judge::Judge;
+use super::program::Program;
 use crate::block::Block;
-use crate::catalogue::{Code, entry};
+use crate::catalogue::{Code, Level, entry};
 use crate::finding::Finding;
 use crate::scan::walk_row;
 use crate::value::Number;
 
-/// A last row that may be a total.
+/// A last row that may be a total, or a note below the table.
 #[derive(Debug)]
 pub(crate) struct Ending {
     /// Its numbers by column, as they stand.
     numbers: Vec<(usize, String)>,
+    /// Whether it may sum what stands above it.
+    may_sum: bool,
     /// Whether a word for a total stands in it.
     is_named: bool,
+    /// Whether that word stands where the key does: then it is no record, whatever its numbers sum.
+    is_called: bool,
+    /// Whether its first cell alone is filled, with what is no value there.
+    is_note: bool,
+}
+
+/// What a last row is.
+#[derive(Debug, PartialEq, Eq)]
+pub(crate) enum LastRow {
+    /// A record like any other.
+    Record,
+    /// A total of the rows above it.
+    Total,
+    /// A note below the table.
+    Footer,
+    /// Called a total, but it does not sum: the column, what stands there, and the sums of the rows that stay and of
+    /// all rows.
+    Wrong(usize, String, [String; 2]),
 }
 
 /// The decimal marks that a file may use throughout.
@@ -31,6 +52,8 @@ pub(crate) struct Sums {
     /// which they stood right.
     with_misfits: [Vec<Sum>; 2],
     rows: u64,
+    /// Rows of which more than one cell is filled.
+    fuller: u64,
 }
 
 /// A number with this decimal mark; the other mark and spaces group its digits.
@@ -46,7 +69,7 @@ fn read(text: &str, mark: char) -> Option<Number<'static>> {
 }
 
 impl Gate {
-    /// The last row as a total, if it may be one; it is the first row of the block.
+    /// The last row as a total or a note, if it may be one; it is the first row of the block.
     pub(crate) fn ending(&self, block: &Block) -> Option<Ending> {
         if !self.table.seeks_total || !block.is_ending {
             return None;
@@ -64,29 +87,51 @@ impl Gate {
         let text = |column: usize| cells.get(column).map_or("", String::as_str);
         let is_named = cells.iter().any(|cell| is_total_word(cell));
         let key_says_so = key.iter().all(|&column| text(column).is_empty() || is_total_word(text(column)));
-        if !key_says_so || key.is_empty() && !is_named {
-            return None;
-        }
-        let filled = cells.iter().enumerate().filter(|(_, cell)| !cell.is_empty() && !is_total_word(cell));
+        let first = cells.iter().find(|cell| !cell.is_empty());
+        let first_says_so = first.is_some_and(|cell| is_total_word(cell));
+        let is_called = match key.as_slice() {
+            [] => first_says_so,
+            key => key_says_so && (key.iter().any(|&column| is_total_word(text(column))) || first_says_so),
+        };
         let mut numbers = Vec::new();
         let mut others = 0;
-        for (column, cell) in filled {
+        for (column, cell) in
+            cells.iter().enumerate().filter(|(_, cell)| !cell.is_empty() && !is_total_word(cell))
+        {
             if MARKS.iter().any(|mark| read(cell, *mark).is_some()) {
                 numbers.push((column, cell.clone()));
             } else {
                 others += 1;
             }
         }
-        // Without the word, a record that lacks its key must not be taken for a total.
+        // Without the word, a record that lacks its key must not be taken for a total; nor a line of a record.
         let is_plain =
             others == 0 && numbers.iter().any(|(_, text)| text.contains(|c: char| ('1'..='9').contains(&c)));
-        (!numbers.is_empty() && (is_named || is_plain)).then_some(Ending { numbers, is_named })
+        let is_known = match self.schema.lines {
+            Some(_) => is_called,
+            None => is_named || is_plain && !key.is_empty(),
+        };
+        let may_sum = key_says_so && !numbers.is_empty() && is_known;
+        let is_alone = cells.iter().filter(|cell| !cell.is_empty()).count() == 1;
+        let is_note = is_alone && !text(0).is_empty() && (is_called || self.fits_not(0, text(0)));
+        (may_sum || is_note).then_some(Ending { numbers, may_sum, is_named, is_called, is_note })
     }
 
     /// Whether the last row, which begins the block, may be a total.
     #[must_use]
     pub fn may_be_total(&self, block: &Block) -> bool {
-        self.ending(block).is_some()
+        self.ending(block).is_some_and(|ending| ending.may_sum)
+    }
+
+    /// Whether a text is no value of the field of a column, or the column has none.
+    fn fits_not(&self, number: usize, text: &str) -> bool {
+        let Some(column) = self.columns.get(number) else { return false };
+        if column.reading.is_blank(text) || column.reading.clears(text) {
+            return false;
+        }
+        let verdict = column.program.judge(text, &self.schema.picklists);
+        matches!(column.program, Program::Free)
+            || verdict.codes().any(|code| self.level(code, number) == Level::Stop)
     }
 
     /// Adds the readable numbers of a block.
@@ -94,6 +139,15 @@ impl Gate {
         judge.lay_out(block);
         let cells = judge.cells();
         sums.rows += cells.len() as u64;
+        if ending.is_note {
+            let is_filled = |row: usize, column: usize| {
+                let (start, end) = cells.cell(row, column);
+                let raw = block.buffer.get(start..end).unwrap_or_default();
+                text_of(raw, self.table.dialect).is_ok_and(|text| !text.trim().is_empty())
+            };
+            let is_fuller = |row: &usize| (0..self.width()).filter(|column| is_filled(*row, *column)).nth(1);
+            sums.fuller += (0..cells.len()).filter(|row| is_fuller(row).is_some()).count() as u64;
+        }
         let misfits = cells.misfits.iter().filter(|misfit| misfit.judged.is_none());
         let misfits: Vec<_> = misfits.map(|misfit| row_at(self, block, misfit.start as usize)).collect();
         let readings = MARKS.iter().zip(&mut sums.sums).zip(&mut sums.with_misfits);
@@ -102,6 +156,10 @@ impl Gate {
                 ending.numbers.iter().zip(sums.iter_mut().zip(with_misfits))
             {
                 for row in 0..cells.len() {
+                    // A cell that a short row lacks holds nothing.
+                    if *column >= self.width() {
+                        break;
+                    }
                     let (start, end) = cells.cell(row, *column);
                     let raw = block.buffer.get(start..end).unwrap_or_default();
                     let Ok(text) = text_of(raw, self.table.dialect) else { continue };
@@ -116,14 +174,39 @@ impl Gate {
         }
     }
 
-    /// What is said of a total that was left out.
-    pub(crate) fn total_row(&self, block: &Block) -> Finding {
-        let entry = entry(Code::TotalRow);
-        let message = "the last row sums the rows above it; it is no record and was left out".to_owned();
-        let mut finding = Finding::new(Code::TotalRow, entry.level, message);
+    /// What is said of a last row that is no record.
+    pub(crate) fn last_row(&self, block: &Block, what: &LastRow) -> Option<Finding> {
+        let (code, message) = match what {
+            LastRow::Record => return None,
+            LastRow::Total => (
+                Code::TotalRow,
+                "the last row sums the rows above it; it is no record and was left out".to_owned(),
+            ),
+            LastRow::Footer => {
+                (Code::FooterRow, "the last row is a note below the table; it was left out".to_owned())
+            }
+            LastRow::Wrong(_, number, [sum, all]) => {
+                let all = if all == sum { String::new() } else { format!(", all of them to {all}") };
+                let message =
+                    format!("the last row is called a total and says {number}; the rows sum to {sum}{all}");
+                (Code::TotalWrong, message)
+            }
+        };
+        let mut finding = Finding::new(code, entry(code).level, message);
         finding.row = Some(block.first_row);
         finding.line = Some(block.first_line);
-        self.table.placed(finding)
+        if let LastRow::Wrong(column, number, _) = what {
+            if *column < self.width() {
+                self.place(*column, &mut finding);
+            }
+            finding.set_value(number, self.is_sensitive(*column));
+        }
+        Some(self.told(self.table.placed(finding)))
+    }
+
+    /// Whether some rows of the file are passed over.
+    pub(crate) fn passes_rows(&self) -> bool {
+        self.passed.is_some() || self.leaves_out()
     }
 }
 
@@ -131,12 +214,39 @@ impl Ending {
     /// Sums to be added up.
     pub(crate) fn sums(&self) -> Sums {
         let none = || MARKS.map(|_| self.numbers.iter().map(|_| Sum::default()).collect());
-        Sums { sums: none(), with_misfits: none(), rows: 0 }
+        Sums { sums: none(), with_misfits: none(), rows: 0, fuller: 0 }
     }
 
-    /// Whether the row is the total.
-    pub(crate) fn is_total(&self, sums: &Sums) -> bool {
-        let enough = sums.rows >= 2 || self.is_named && sums.rows >= 1;
+    /// What the row is, by the sums of the rows that stay and of all rows.
+    pub(crate) fn what(&self, staying: &Sums, all: &Sums) -> LastRow {
+        if self.is_note && staying.fuller > 0 && staying.fuller * 2 > staying.rows {
+            return LastRow::Footer;
+        }
+        if self.may_sum && [staying, all].iter().any(|sums| self.is_total(sums)) {
+            return LastRow::Total;
+        }
+        if !self.may_sum || !self.is_called {
+            return LastRow::Record;
+        }
+        let is_readable = |mark: &char| self.numbers.iter().all(|(_, text)| read(text, *mark).is_some());
+        let way = MARKS.iter().position(is_readable).unwrap_or_default();
+        let sum = |sums: &Sums, at: usize| {
+            sums.sums.get(way).and_then(|sums| sums.get(at)).map_or_else(|| "0".to_owned(), Sum::text)
+        };
+        let is_off = |(at, (_, text)): &(usize, &(usize, String))| {
+            let number = MARKS.get(way).and_then(|mark| read(text, *mark));
+            let sums = staying.sums.get(way).and_then(|sums| sums.get(*at));
+            !sums.is_some_and(|sum| number.is_some_and(|number| sum.is(&number)))
+        };
+        let off = self.numbers.iter().enumerate().find(is_off).or(self.numbers.iter().enumerate().next());
+        off.map_or(LastRow::Record, |(at, (column, text))| {
+            LastRow::Wrong(*column, text.clone(), [sum(staying, at), sum(all, at)])
+        })
+    }
+
+    /// Whether the row is the total of these sums.
+    fn is_total(&self, sums: &Sums) -> bool {
+        let enough = sums.rows >= 2 || self.is_named;
         let fits = |(mark, sums): (&char, &Vec<Sum>)| {
             let mut pairs = self.numbers.iter().zip(sums);
             pairs.all(|((_, text), sum)| read(text, *mark).is_some_and(|number| sum.is(&number)))
@@ -175,7 +285,21 @@ impl Sum {
     }
 
     fn is(&self, number: &Number<'_>) -> bool {
-        self.sum.is_some_and(|sum| self.of(number) == Some(sum))
+        let sum = if self.is_begun { self.sum } else { Some(0) };
+        sum.is_some_and(|sum| self.of(number) == Some(sum))
+    }
+
+    /// The sum as people write it.
+    fn text(&self) -> String {
+        let Some(sum) = self.sum.filter(|_| self.is_begun) else {
+            return if self.is_begun { "a number beyond all bounds".to_owned() } else { "0".to_owned() };
+        };
+        let (sign, digits) = (if sum < 0 { "-" } else { "" }, sum.unsigned_abs().to_string());
+        let after = self.after as usize;
+        let digits = format!("{digits:0>width$}", width = after + 1);
+        let (whole, part) = digits.split_at_checked(digits.len() - after).unwrap_or((&digits, ""));
+        let part = part.trim_end_matches('0');
+        format!("{sign}{whole}{}{part}", if part.is_empty() { "" } else { "." })
     }
 }
 
@@ -256,6 +380,7 @@ mod tests {
             sum.add(&Number::decimal(text).unwrap());
         }
         assert!(sum.is(&Number::decimal("999.0833333333").unwrap()));
+        assert_eq!(sum.text(), "999.0833333333");
         assert!(!sum.is(&Number::decimal("999.08").unwrap()));
         sum.add(&Number::decimal(&"9".repeat(60)).unwrap());
         assert!(!sum.is(&Number::decimal("1").unwrap()));

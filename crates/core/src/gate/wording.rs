@@ -70,7 +70,7 @@ pub(super) fn of_cell(
 fn detail(code: Code, program: &Program, text: &str, sensitive: bool) -> Option<String> {
     match (code, program) {
         (Code::EmailBad, _) => email::judge(text).err().as_ref().map(EmailFault::to_string),
-        (Code::DateBad, Program::Date(dates)) => match dates.read(text) {
+        (Code::DateBad, Program::Date(dates)) => match dates.read(text.into()) {
             DateVerdict::Bad { swapped: Some(date), .. } if !sensitive => {
                 Some(format!("with day and month the other way round it would be {date}"))
             }
@@ -84,7 +84,7 @@ fn detail(code: Code, program: &Program, text: &str, sensitive: bool) -> Option<
             program.written_moment(text)?;
             Some(format!("the clocks in {} pass over it", zone.name()))
         }
-        (Code::DateUnclear, Program::Date(dates)) => match dates.read(text) {
+        (Code::DateUnclear, Program::Date(dates)) => match dates.read(text.into()) {
             DateVerdict::Unclear(one, other) if !sensitive => Some(format!("{one} or {other}")),
             _ => None,
         },
@@ -126,7 +126,7 @@ fn expected(code: Code, field: &Field, program: &Program, picklists: &[Picklist]
         (Code::OutOfRange, Program::Integer { range, .. } | Program::Decimal { range, .. }) => {
             between(range, |number| group_digits(&number.to_string()))
         }
-        (Code::OutOfRange, Program::Date(dates)) => between(&dates.range, |date| dates.written.write(*date)),
+        (Code::OutOfRange, Program::Date(dates)) => between(&dates.range, |date| dates.write(*date)),
         (Code::TextTooLong | Code::TextTooShort, Program::Text { rules: TextRules { length, .. }, .. })
         | (Code::TextTooLong | Code::TextTooShort, Program::Url { length } | Program::Uuid { length })
         | (Code::TextTooLong | Code::TextTooShort, Program::Email { length, .. }) => {
@@ -143,7 +143,7 @@ fn expected(code: Code, field: &Field, program: &Program, picklists: &[Picklist]
             Program::Date(dates),
         ) => {
             // Of the usual forms the plainest is named.
-            if let Some(way) = dates.way.filter(|_| !dates.has_twins()) {
+            if let Some(way) = dates.shared_way().filter(|_| !dates.has_twins()) {
                 let day = if code == Code::DateImpossible { "a day that exists, as " } else { "a date as " };
                 let order = match way {
                     Way::First => " or dd/MM/yyyy",
@@ -270,7 +270,7 @@ fn suggestion(code: Code, program: &Program, picklists: &[Picklist], text: &str)
         }
         (Code::CaseWrong, Program::Text { rules, .. }) => cased(rules, text),
         (Code::ZerosLost, Program::Text { rules, .. }) => with_zeros(rules, text),
-        (Code::DateAsNumber, Program::Date(dates)) => serial::read(text).map(|day| dates.written.write(day)),
+        (Code::DateAsNumber, Program::Date(dates)) => serial::read(text).map(|day| dates.write(day)),
         (Code::ReferenceUnknown, Program::Reference { keys: Some(keys), .. }) => {
             keys.nearest(text).map(ToOwned::to_owned)
         }

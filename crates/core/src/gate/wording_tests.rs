@@ -104,7 +104,7 @@ HT-001,ab,01,1,1,1,n,2021-13-01,2019-01-01,E,a1,.a@harrowmere.example\n";
             )
         })
         .collect();
-    insta::assert_snapshot!(told.join("\n"), @r"
+    insta::assert_snapshot!(told.join("\n"), @"
     A2 case-wrong ht-001 | in the wrong case, expected upper case | upper case | HT-001
     B2 case-wrong AB | in the wrong case, expected a value of the form of ab | a value of the form of ab | ab
     C2 text-too-short 1 | shorter than permitted: 1 byte, expected 2 to 4 bytes | 2 to 4 bytes | -
@@ -113,7 +113,7 @@ HT-001,ab,01,1,1,1,n,2021-13-01,2019-01-01,E,a1,.a@harrowmere.example\n";
     E2 out-of-range 14200 | outside the permitted range, expected 1,500.5 or less | 1,500.5 or less | -
     F2 digits-too-many 12.5 | more digits than the field holds: 1 after the point, expected at most 0 digits after the point | at most 0 digits after the point | -
     G2 boolean-bad perhaps | neither yes nor no, expected yes or no | yes or no | -
-    I2 date-unclear 03/04/2019 | day and month could be either way round: 2019-04-03 or 2019-03-04, expected a date as dd/MM/yyyy or MM/dd/yyyy or d MMM yy | a date as dd/MM/yyyy or MM/dd/yyyy or d MMM yy | -
+    I2 date-unclear 03/04/2019 | day and month could be either way round: 2019-04-03 or 2019-03-04, expected a date as dd/MM/yyyy or MM/dd/yyyy or d MMM yy or yyyy-MM-dd | a date as dd/MM/yyyy or MM/dd/yyyy or d MMM yy or yyyy-MM-dd | -
     J2 off-list Excelent | not a value of the picklist, expected one of Excellent (E), Good (G) | one of Excellent (E), Good (G) | Excellent
     K2 off-list a2 | not a value of the picklist, expected one of 7 values of the picklist species | one of 7 values of the picklist species | a1
     L2 email-bad *** | not an e-mail address: there is no @, expected one address such as name@example.org | one address such as name@example.org | -
@@ -125,7 +125,7 @@ HT-001,ab,01,1,1,1,n,2021-13-01,2019-01-01,E,a1,.a@harrowmere.example\n";
     F3 out-of-range -1 | outside the permitted range, expected -0.5 or more | -0.5 or more | -
     G3 boolean-bad maybe | neither yes nor no, expected yes or no | yes or no | -
     H3 date-impossible 2021-06-31 | a day that does not exist, expected a day that exists, as yyyy-MM-dd | a day that exists, as yyyy-MM-dd | -
-    I3 date-impossible 31 Feb 20 | a day that does not exist, expected a day that exists, as dd/MM/yyyy or MM/dd/yyyy or d MMM yy | a day that exists, as dd/MM/yyyy or MM/dd/yyyy or d MMM yy | -
+    I3 date-impossible 31 Feb 20 | a day that does not exist, expected a day that exists, as dd/MM/yyyy or MM/dd/yyyy or d MMM yy or yyyy-MM-dd | a day that exists, as dd/MM/yyyy or MM/dd/yyyy or d MMM yy or yyyy-MM-dd | -
     J3 off-list-retired Old | a retired value of the picklist, expected one of Excellent (E), Good (G) | one of Excellent (E), Good (G) | -
     K3 off-list B1 | not a value of the picklist, expected one of 7 values of the picklist species | one of 7 values of the picklist species | b1
     L3 email-bad *** | not an e-mail address: there is more than one @, expected one address such as name@example.org | one address such as name@example.org | -
@@ -147,12 +147,11 @@ HT-001,ab,01,1,1,1,n,2021-13-01,2019-01-01,E,a1,.a@harrowmere.example\n";
     D5 out-of-range 12001 | outside the permitted range, expected between 1 and 12,000 | between 1 and 12,000 | -
     F5 decimal-bad high | not a number, expected a number such as 12.5 | a number such as 12.5 | -
     H5 date-bad 2021-12-31T10:30 | not a date in any permitted form: it carries a time of day, expected a date as yyyy-MM-dd | a date as yyyy-MM-dd | -
-    I5 date-impossible 25/13/2020 | a day that does not exist, expected a day that exists, as dd/MM/yyyy or MM/dd/yyyy or d MMM yy | a day that exists, as dd/MM/yyyy or MM/dd/yyyy or d MMM yy | -
+    I5 date-impossible 25/13/2020 | a day that does not exist, expected a day that exists, as dd/MM/yyyy or MM/dd/yyyy or d MMM yy or yyyy-MM-dd | a day that exists, as dd/MM/yyyy or MM/dd/yyyy or d MMM yy or yyyy-MM-dd | -
     J5 off-list-retired x | a retired value of the picklist, expected one of Excellent (E), Good (G) | one of Excellent (E), Good (G) | -
     K5 off-list zz | not a value of the picklist, expected one of 7 values of the picklist species | one of 7 values of the picklist species | -
     L5 email-bad *** | not an e-mail address: the part before the @ holds letters beyond a-z, expected one address such as name@example.org | one address such as name@example.org | -
     H6 date-bad 2021-13-01 | not a date in any permitted form: with day and month the other way round it would be 2021-01-13, expected a date as yyyy-MM-dd | a date as yyyy-MM-dd | -
-    I6 date-bad 2019-01-01 | not a date in any permitted form, expected a date as dd/MM/yyyy or MM/dd/yyyy or d MMM yy | a date as dd/MM/yyyy or MM/dd/yyyy or d MMM yy | -
     L6 email-bad *** | not an e-mail address: the part before the @ is not well formed, expected one address such as name@example.org | one address such as name@example.org | -
     ");
 }

@@ -3,10 +3,12 @@
 pub(super) mod words;
 
 use super::program::{Given, Program, Verdict};
+use super::{Column, Gate};
 use crate::catalogue::Code;
 use crate::scan::{Dialect, MARK_TEXT, mark_of};
 use crate::schema::TextRules;
-use crate::value::{Date, Picklist, sheet_error, suspicion};
+use crate::value::{Date, Number, Picklist, sheet_error, suspicion};
+use rust_decimal::Decimal;
 
 /// The content of a cell and how it stands in the file.
 #[derive(Debug, Clone, Copy)]
@@ -51,8 +53,35 @@ pub(super) fn judge(program: &Program, picklists: &[Picklist], cell: Cell<'_>) -
     verdict
 }
 
+impl Gate {
+    /// Judges a cell of a column: what conditions ask for must be a number that they can hold.
+    pub(super) fn judge_cell(&self, column: &Column, cell: Cell<'_>) -> Verdict {
+        let mut verdict = judge(&column.program, &self.schema.picklists, cell);
+        let is_number = matches!(column.program, Program::Integer { .. } | Program::Decimal { .. });
+        if !(column.is_asked && is_number) || verdict.codes().any(leaves_no_value) {
+            return verdict;
+        }
+        let given = Given { text: cell.text.trim(), is_stored: cell.is_stored, is_percent: cell.is_percent };
+        let standard = column.program.standard(given, &self.schema.picklists);
+        let number = standard.as_deref().and_then(Number::decimal);
+        if let Some(number) = number
+            && Decimal::from_str_exact(&number.to_string()).is_err()
+        {
+            let is_large = number.digits().0 > MOST_DIGITS || number.digits().1 == 0;
+            let code = if is_large { Code::OutOfRange } else { Code::DigitsTooMany };
+            if !verdict.codes().any(|known| known == code) {
+                verdict.add(code);
+            }
+        }
+        verdict
+    }
+}
+
+/// So many digits conditions can hold, whatever they are.
+pub(super) const MOST_DIGITS: usize = 28;
+
 /// A cell whose value cannot be read gets one code and is judged no further.
-fn leaves_no_value(code: Code) -> bool {
+pub(super) fn leaves_no_value(code: Code) -> bool {
     matches!(
         code,
         Code::IntegerBad
@@ -101,20 +130,22 @@ fn suspect(program: &Program, cell: Cell<'_>, trimmed: &str, verdict: &mut Verdi
             && suspicion::has_lost_precision(trimmed),
         Code::PrecisionLost,
     );
-    add(holds_the_place(program, trimmed), Code::Placeholder);
+    let given = Given { text: trimmed, is_stored: cell.is_stored, is_percent: cell.is_percent };
+    add(holds_the_place(program, given), Code::Placeholder);
 }
 
 /// Days that only hold the place of one.
 pub(super) const PLACEHOLDER_DAYS: [(u16, u8, u8); 2] = [(1900, 1, 1), (9999, 12, 31)];
 
-fn holds_the_place(program: &Program, trimmed: &str) -> bool {
+fn holds_the_place(program: &Program, given: Given<'_>) -> bool {
+    let trimmed = given.text;
     match program {
         // What fits a stated pattern is meant.
         Program::Text { rules: TextRules { pattern: None, .. }, .. } => suspicion::is_placeholder(trimmed),
         Program::Integer { .. } | Program::Decimal { .. } => {
             suspicion::is_nines(trimmed.strip_prefix('-').unwrap_or(trimmed))
         }
-        Program::Date(dates) => dates.day(trimmed).is_some_and(is_placeholder_day),
+        Program::Date(dates) => dates.day(given).is_some_and(is_placeholder_day),
         _ => false,
     }
 }

@@ -47,7 +47,7 @@ pub(super) fn check(raw: &RawPlan, schema: &RecordSchema, faults: &mut Vec<Fault
             faults.push(fault.help("add it to `fields` of [scope], or take the default out"));
         }
     }
-    plan.references = existing(raw, schema, &mut plan.later, faults);
+    plan.references = references(raw, schema, faults);
     plan.write = write(raw, faults);
     plan.tolerate = tolerance(raw, faults);
     plan.levels = levels(raw, faults);
@@ -88,12 +88,17 @@ fn file(raw: &RawPlan, faults: &mut Vec<Fault>) -> PlanFile {
     };
     let (heading_row, first_row, last_row) =
         (row(&file.heading_row), row(&file.first_row), row(&file.last_row));
+    let example_row = row(&file.example_row);
     let by_position = file.by_position.unwrap_or_default();
     if let Some(row) = file.heading_row.as_ref().filter(|_| by_position) {
         let fault = Fault::new(row.span(), "a file read by position has no heading row");
         faults.push(fault.help("keep one of `heading_row` and `by_position`"));
     }
-    let least_below = [(&file.heading_row, &file.first_row, 1), (&file.first_row, &file.last_row, 0)];
+    let least_below = [
+        (&file.heading_row, &file.first_row, 1),
+        (&file.first_row, &file.last_row, 0),
+        (&file.heading_row, &file.example_row, 1),
+    ];
     for (above, below, least) in least_below {
         if let (Some(above), Some(below)) = (above, below)
             && below.get_ref() < &(above.get_ref() + least)
@@ -117,6 +122,7 @@ fn file(raw: &RawPlan, faults: &mut Vec<Fault>) -> PlanFile {
         heading_row,
         first_row,
         last_row,
+        example_row,
         delimiter,
         encoding,
         by_position: file.by_position,
@@ -439,16 +445,14 @@ fn scope(raw: &RawScope, schema: &RecordSchema, faults: &mut Vec<Fault>) -> Scop
     ScopeOf { fields, modes, condition, leaves_out: raw.outside == Some(RawRest::LeaveOut) }
 }
 
-/// The sections that a later step takes up: they are read, so that a faulty one is told.
-fn existing(
-    raw: &RawPlan,
-    schema: &RecordSchema,
-    later: &mut Vec<String>,
-    faults: &mut Vec<Fault>,
-) -> Vec<ReferencePlan> {
+/// Where the values of references come from. What cannot be followed yet is a fault: a plan is never obeyed in part.
+fn references(raw: &RawPlan, schema: &RecordSchema, faults: &mut Vec<Fault>) -> Vec<ReferencePlan> {
     let mut references = Vec::new();
     if let Some(existing) = &raw.existing {
-        later.push("[existing]".to_owned());
+        let fault =
+            Fault::new(existing.span(), "[existing] cannot be followed: existing records are not read yet");
+        faults.push(fault.help("take [existing] out; the check then knows nothing of what the target holds"));
+        let existing = existing.get_ref();
         let sources = [&existing.file, &existing.sqlite, &existing.postgres];
         one_source(sources, &existing.table, "[existing]", 0..0, faults);
     }
@@ -465,14 +469,19 @@ fn existing(
                 None => fault,
             });
         }
-        match (&reference.file, &reference.column) {
-            (Some(file), Some(column)) => references.push(ReferencePlan {
+        if let (Some(file), Some(column)) = (&reference.file, &reference.column) {
+            references.push(ReferencePlan {
                 name: name.clone(),
                 file: file.get_ref().clone(),
+                sheet: reference.sheet.clone(),
                 column: column.get_ref().clone(),
                 also_by: reference.also_by.clone().unwrap_or_default(),
-            }),
-            _ => later.push(what.clone()),
+            });
+        }
+        for database in [&reference.sqlite, &reference.postgres].into_iter().flatten() {
+            let fault =
+                Fault::new(database.span(), format!("{what} cannot be followed: databases are not read yet"));
+            faults.push(fault.help("export the keys to a file, and name it with `file`"));
         }
         let sources = [&reference.file, &reference.sqlite, &reference.postgres];
         one_source(sources, &reference.table, &what, spot.clone(), faults);

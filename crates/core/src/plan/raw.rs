@@ -35,7 +35,8 @@ pub struct RawPlan {
     /// What the file may change; anything else is a stop.
     pub scope: Option<RawScope>,
     /// What the target already holds.
-    pub existing: Option<RawExisting>,
+    #[schemars(with = "Option<RawExisting>")]
+    pub existing: At<RawExisting>,
     /// Where the values of references come from.
     #[schemars(with = "BTreeMap<String, RawReference>")]
     pub references: BTreeMap<String, Spanned<RawReference>>,
@@ -70,6 +71,9 @@ pub struct RawFile {
     /// The last row of the data.
     #[schemars(with = "Option<u64>")]
     pub last_row: At<u64>,
+    /// A row of the data that is an example, and no record.
+    #[schemars(with = "Option<u64>")]
+    pub example_row: At<u64>,
     /// What stands between cells.
     #[schemars(with = "Option<String>")]
     pub delimiter: At<String>,
@@ -267,6 +271,8 @@ pub struct RawReference {
     /// The table of a database.
     #[schemars(with = "Option<String>")]
     pub table: At<String>,
+    /// The sheet of a workbook.
+    pub sheet: Option<String>,
     /// The column that holds the key. Needed.
     #[schemars(with = "Option<String>")]
     pub column: At<String>,

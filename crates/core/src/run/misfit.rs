@@ -3,14 +3,15 @@
 use super::{BlockSource, Outcome};
 use crate::block::Block;
 use crate::catalogue::Code;
+use crate::finding::Finding;
 use crate::gate::{Contents, Gate, at_heading};
 
 /// Adds the findings. The rows are looked at again only where most cells of a column were found not to fit.
 pub(super) fn settle<S: BlockSource>(gate: &Gate, source: &S, outcome: &mut Outcome) -> Result<(), S::Error> {
     let mut bad = vec![0; gate.width()];
-    for ((column, code, _), tally) in outcome.tallies.iter() {
-        if let Some(slot) = column.checked_sub(1).and_then(|column| bad.get_mut(column))
-            && is_of_kind(code)
+    for (counted, tally) in outcome.tallies.iter() {
+        if let Some(slot) = counted.column.checked_sub(1).and_then(|column| bad.get_mut(column))
+            && is_of_kind(counted.code)
         {
             *slot += tally.count;
         }
@@ -22,28 +23,30 @@ pub(super) fn settle<S: BlockSource>(gate: &Gate, source: &S, outcome: &mut Outc
         .filter(|(_, (bad, filled))| **bad * 2 > **filled)
         .map(|found| found.0)
         .collect();
-    let Some(extent) = outcome.extents.blocks().first().filter(|_| !suspects.is_empty()) else {
+    let hidden = gate.fields_behind_defaults();
+    let is_asked = !suspects.is_empty() || !hidden.is_empty();
+    let Some(extent) = outcome.extents.blocks().first().filter(|_| is_asked) else {
         return Ok(());
     };
     let mut block = Block::default();
     source.again(extent, &mut block)?;
     let mut contents = Contents::new(gate);
     contents.look_at(gate, &block);
+    let mut found = Vec::new();
     for (column, other) in contents.misfits(gate, &suspects) {
-        let finding = gate.table().placed(at_heading(
-            gate,
-            Code::ColumnMisfit,
-            column,
-            gate.misfit_message(column, other),
-        ));
-        let field = gate.field_name(column);
-        let finding = gate.told(crate::finding::Finding { field, ..finding });
+        let message = gate.misfit_message(column, other);
+        let finding = at_heading(gate, Code::ColumnMisfit, column, message);
+        found.push((column, Finding { field: gate.field_name(column), ..finding }));
+    }
+    found.extend(contents.behind_defaults(gate, &hidden));
+    for (column, finding) in found {
+        let finding = gate.told(gate.table().placed(finding));
         let row = gate.table().heading_row.unwrap_or_default();
-        outcome.tallies.count(column + 1, Code::ColumnMisfit, finding.level, row);
+        outcome.tallies.count(column + 1, finding.code, finding.level, row);
         outcome.kept.push(finding.clone());
         outcome.late.push(finding);
     }
-    outcome.late.sort_by_key(crate::finding::Finding::order);
+    outcome.late.sort_by_key(Finding::order);
     Ok(())
 }
 

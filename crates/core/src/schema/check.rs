@@ -10,6 +10,7 @@ pub(crate) use rules::condition;
 
 use super::raw::{RawField, RawRecord};
 use super::{Fault, Field, ListSource, RecordSchema};
+use crate::value::Picklist;
 use crate::{headings, likeness};
 use std::collections::HashMap;
 use std::ops::Range as Span;
@@ -40,6 +41,10 @@ pub(super) fn check(raw: &RawRecord, lists: &mut dyn ListSource, faults: &mut Ve
     });
     for &number in key.iter().chain(lines.iter().flat_map(|lines| &lines.key)) {
         no_default_on_key(raw, number, faults);
+        no_computed_key(raw, number, faults);
+    }
+    for (raw, field) in raw.field.iter().flatten().zip(&fields) {
+        no_separator_in_codes(raw.get_ref(), field, &picklists, faults);
     }
     let record = raw.record.as_ref().map(|record| record.get_ref().clone()).unwrap_or_default();
     let mut schema = RecordSchema {
@@ -128,6 +133,34 @@ fn no_default_on_key(raw: &RawRecord, number: usize, faults: &mut Vec<Fault>) {
     if let Some(default) = field.and_then(|field| field.default.as_ref()) {
         let fault = Fault::new(default.span(), "a field of the key takes no default");
         faults.push(fault.help("every record would get the same key; take the default out"));
+    }
+}
+
+/// Ready rows must carry the key, and could not.
+fn no_computed_key(raw: &RawRecord, number: usize, faults: &mut Vec<Fault>) {
+    let field = raw.field.as_ref().and_then(|fields| fields.get(number));
+    let Some(field) = field.filter(|field| field.get_ref().read_only == Some(true)) else { return };
+    let place = field.get_ref().name.as_ref().map_or(field.span(), Spanned::span);
+    let fault = Fault::new(place, "a field of the key cannot be `read_only`");
+    faults.push(fault.help("a load finds records by their key; take `read_only` out, or name another key"));
+}
+
+/// Several values in one cell could not be parted again.
+fn no_separator_in_codes(
+    raw: &RawField,
+    field: &Field,
+    picklists: &[(String, Picklist, bool)],
+    faults: &mut Vec<Fault>,
+) {
+    let (Some(many), Some(list), Some(named)) = (&field.stated.many, field.stated.picklist, &raw.picklist)
+    else {
+        return;
+    };
+    let codes = picklists.get(list).into_iter().flat_map(|list| &list.1.values).map(|value| &value.code);
+    if let Some(code) = codes.into_iter().find(|code| code.contains(&many.separator)) {
+        let message = format!("the code `{code}` holds the separator \"{}\"", many.separator);
+        let fault = Fault::new(named.span(), message);
+        faults.push(fault.help("several values could not be told apart; choose another `separator`"));
     }
 }
 

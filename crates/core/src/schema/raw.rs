@@ -396,9 +396,12 @@ pub struct RawPicklist {
     /// The values.
     #[schemars(with = "Option<Vec<RawValue>>")]
     pub values: At<Vec<Spanned<RawValue>>>,
-    /// A CSV file that holds them, relative to the schema.
+    /// A CSV file or a workbook that holds them, relative to the schema.
     #[schemars(with = "Option<String>")]
     pub file: At<String>,
+    /// The sheet of the workbook.
+    #[schemars(with = "Option<String>")]
+    pub sheet: At<String>,
     /// The heading of its column of codes; "code", when left out.
     #[schemars(with = "Option<String>")]
     pub code: At<String>,

@@ -174,6 +174,12 @@ impl DatePattern {
             })
     }
 
+    /// Whether its year has two digits.
+    #[must_use]
+    pub fn has_short_year(&self) -> bool {
+        self.items.iter().any(|item| matches!(item, Item::Year { two_digits: true }))
+    }
+
     /// Whether the day stands before the month.
     #[must_use]
     pub fn is_day_first(&self) -> bool {

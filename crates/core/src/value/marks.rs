@@ -71,7 +71,9 @@ impl Marks {
         if let Some((last, inner)) = rest.split_last() {
             // Thousands, or as in India, with commas, hundreds of thousands.
             let is_indian = self.group == Group::Mark(',');
+            // No thousands begin with a nought.
             let fits = (1..=3).contains(&first.len())
+                && !first.starts_with('0')
                 && last.len() == 3
                 && inner.iter().all(|group| group.len() == 3 || is_indian && group.len() == 2);
             if !fits {

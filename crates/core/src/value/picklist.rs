@@ -123,6 +123,14 @@ impl Picklist {
         })
     }
 
+    /// The label that stands for the value of this code; nothing where it has none, or another value is meant by it.
+    #[must_use]
+    pub fn label_of(&self, code: &str) -> Option<&str> {
+        let number = self.values.iter().position(|value| value.code == code)?;
+        let label = self.values.get(number)?.label.as_deref()?;
+        (self.find(label) == Match::Value(number)).then_some(label)
+    }
+
     /// The word nearest to the text, where one is near; retired values are not proposed.
     #[must_use]
     pub fn nearest(&self, text: &str) -> Option<&str> {
@@ -186,6 +194,9 @@ mod tests {
             (exact.find("G"), exact.find("Good"), exact.find("g")),
             (Match::Value(1), Match::None, Match::None)
         );
+        assert_eq!((list.label_of("E"), exact.label_of("E")), (Some("Excellent"), None));
+        let crossed = vec![value("A", "B", &[]), value("B", "A", &[])];
+        assert_eq!(Picklist::new("x", false, false, crossed).label_of("A"), None);
         assert_eq!(list.nearest("Excelent"), Some("Excellent"));
         assert_eq!(list.nearest("42"), None);
     }

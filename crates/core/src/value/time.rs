@@ -32,8 +32,8 @@ impl TimeOfDay {
         };
         let (hour, minute) = (two(2)?, two(2)?);
         let second = two(2);
-        let is_whole =
-            parts.next().is_none() && clock.split(':').nth(1).is_some_and(|minute| minute.len() == 2);
+        // Hours may have one digit, nothing else.
+        let is_whole = parts.next().is_none() && clock.split(':').skip(1).all(|part| part.len() == 2);
         let nano = match (part, second) {
             (None, _) => Some(0),
             (Some(part), Some(_)) => fraction(part),
@@ -118,6 +118,10 @@ impl TimePattern {
         let has = |is: fn(&Item) -> bool| items.iter().filter(|item| is(item)).count() == 1;
         if !has(|item| matches!(item, Item::Hour { .. })) || !has(|item| matches!(item, Item::Minute(_))) {
             return Err("a time pattern needs one hour and one minute, such as HH:mm".to_owned());
+        }
+        let is_of_twelve = has(|item| matches!(item, Item::Hour { of_twelve: true, .. }));
+        if is_of_twelve && !has(|item| matches!(item, Item::HalfDay)) {
+            return Err("hours of twelve (`h`) need `a` for the half of the day, such as h:mm a".to_owned());
         }
         Ok(Self { source: source.to_owned(), items })
     }
@@ -257,14 +261,18 @@ pub(crate) fn split_offset(text: &str) -> Option<(&str, Option<i32>)> {
 
 impl std::fmt::Display for Moment {
     fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
-        write!(f, "{}T{}", self.date, self.time)?;
-        match self.offset {
-            None => Ok(()),
-            Some(0) => f.write_str("Z"),
-            Some(minutes) => {
-                let sign = if minutes < 0 { '-' } else { '+' };
-                write!(f, "{sign}{:02}:{:02}", minutes.abs() / 60, minutes.abs() % 60)
-            }
+        write!(f, "{}T{}{}", self.date, self.time, distance(self.offset))
+    }
+}
+
+/// A distance from UTC as ISO 8601 writes it.
+fn distance(offset: Option<i32>) -> String {
+    match offset {
+        None => String::new(),
+        Some(0) => "Z".to_owned(),
+        Some(minutes) => {
+            let sign = if minutes < 0 { '-' } else { '+' };
+            format!("{sign}{:02}:{:02}", minutes.abs() / 60, minutes.abs() % 60)
         }
     }
 }
@@ -350,11 +358,11 @@ impl MomentPattern {
         matches!(self.date.read(text, today), DateReading::Day { .. })
     }
 
-    /// Writes a moment.
+    /// Writes a moment, with its distance from UTC behind it where it has one.
     #[must_use]
     pub fn write(&self, moment: &Moment) -> String {
         let time = self.time.as_ref().map(|time| time.write(moment.time)).unwrap_or_default();
-        format!("{}{}{time}", self.date.write(moment.date), self.between)
+        format!("{}{}{time}{}", self.date.write(moment.date), self.between, distance(moment.offset))
     }
 }
 
@@ -371,6 +379,7 @@ mod tests {
             ("23:59:59.5", Some("23:59:59.5")),
             ("24:00", None),
             ("9:5", None),
+            ("9:30:5", None),
             ("9", None),
             ("9:30:", None),
             ("9:30:x", None),

@@ -119,10 +119,10 @@ pub(super) fn write_cell(into: &mut Vec<u8>, stored: Stored, text: &str) {
     }
 }
 
-/// Whether a text could be taken for a stored number.
+/// Whether a text could be taken for a stored number, day or time.
 fn looks_stored(text: &[u8]) -> bool {
     let text = text.trim_ascii();
     let text = text.strip_prefix("\u{2212}".as_bytes()).unwrap_or(text);
-    text.iter().all(|byte| byte.is_ascii_digit() || b".,+-()".contains(byte))
+    text.iter().all(|byte| byte.is_ascii_digit() || b".,+-():TZ ".contains(byte))
         && text.iter().any(u8::is_ascii_digit)
 }

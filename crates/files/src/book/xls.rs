@@ -9,7 +9,7 @@ use super::xlsx::Sheet;
 use crate::Error;
 use std::collections::{HashMap, HashSet};
 use std::fs::File;
-use std::io::Read;
+use std::io::{self, Cursor, Read, Seek};
 use std::path::{Path, PathBuf};
 use tidy_gate_core::finding::letter;
 
@@ -46,11 +46,37 @@ const BOF: u16 = 0x0809;
 const EOF: u16 = 0x000A;
 const CONTINUE: u16 = 0x003C;
 
+/// A file that can be read at any place.
+trait Place: Read + Seek {}
+impl<T: Read + Seek> Place for T {}
+
+/// Opens the compound file (MS-CFB). Some writers end the file with its last filled sector, although its allocation
+/// table speaks of more: what is missing is taken as empty.
+fn compound(mut file: File) -> io::Result<cfb::CompoundFile<Box<dyn Place>>> {
+    const SECTOR: usize = 512;
+    let retry = file.try_clone()?;
+    let first = match cfb::CompoundFile::open(Box::new(retry) as Box<dyn Place>) {
+        Ok(compound) => return Ok(compound),
+        Err(error) => error,
+    };
+    file.rewind()?;
+    let mut bytes = Vec::new();
+    file.read_to_end(&mut bytes)?;
+    // The number of sectors of the allocation table, each with a place for 128 sectors.
+    let tables = u32_at(&bytes, 44).unwrap_or(0) as usize;
+    let all = tables.saturating_mul(128).saturating_add(1).saturating_mul(SECTOR);
+    if all <= bytes.len() || all > bytes.len().saturating_mul(4).max(1 << 20) {
+        return Err(first);
+    }
+    bytes.resize(all, 0);
+    cfb::CompoundFile::open(Box::new(Cursor::new(bytes)) as Box<dyn Place>).map_err(|_| first)
+}
+
 impl Xls {
     /// Opens a workbook; nothing when the file is none.
     pub(super) fn open(path: &Path, file: File) -> Result<(Self, Vec<Sheet>), Error> {
         let damaged = |what: &str| Error::damaged(path, "the workbook", what);
-        let mut compound = cfb::CompoundFile::open(file).map_err(|error| damaged(&error.to_string()))?;
+        let mut compound = compound(file).map_err(|error| damaged(&error.to_string()))?;
         let not_table = |shape| Error::NotTable { path: path.to_owned(), shape };
         if compound.is_stream("/EncryptedPackage") {
             return Err(not_table(crate::Shape::Encrypted));

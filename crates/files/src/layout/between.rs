@@ -9,7 +9,16 @@ use tidy_gate_core::plan::PlanPairing;
 use tidy_gate_core::schema::{Field, RecordSchema};
 
 /// Leaves out the rows right below the headings that are plainly no records.
-pub(super) fn leave_out(rows: &[FirstRow], heading: usize, schema: Option<&RecordSchema>, found: &mut Rows) {
+///
+/// A row is the template's example only where the file is known as a template of the record, or the row of technical
+/// names stands above it, as in templates that are texts.
+pub(super) fn leave_out(
+    rows: &[FirstRow],
+    heading: usize,
+    schema: Option<&RecordSchema>,
+    is_template: bool,
+    found: &mut Rows,
+) {
     let Some(headings) = rows.get(heading) else { return };
     let (fields, key) =
         schema.map_or((&[][..], &[][..]), |schema| (schema.fields.as_slice(), schema.key.as_slice()));
@@ -27,8 +36,10 @@ pub(super) fn leave_out(rows: &[FirstRow], heading: usize, schema: Option<&Recor
     };
     let mut rest = rows.iter().skip(heading + 1).peekable();
     let mut facts = Vec::new();
+    let mut may_be_example = is_template;
     while let Some(row) = rest.peek() {
         let what = if below.is_technical(row) {
+            may_be_example = true;
             ("technical names", "every filled cell is the name or label of its column's field")
         } else if below.is_units(row) {
             ("units", "no key, and every filled cell is a unit or a word in brackets")
@@ -42,14 +53,19 @@ pub(super) fn leave_out(rows: &[FirstRow], heading: usize, schema: Option<&Recor
         pass_over(row);
         rest.next();
     }
-    if let Some(row) = rest.next().filter(|row| below.is_example(row)) {
+    if let Some(row) = rest.next().filter(|row| may_be_example && below.is_example(row)) {
         pass_over(row);
-        let message = format!("{}; it was left out", entry(Code::ExampleRow).title);
-        let mut finding = Finding::new(Code::ExampleRow, entry(Code::ExampleRow).level, message);
-        finding.row = Some(row.number);
-        found.notices.push(finding);
+        found.notices.push(example(row.number, entry(Code::ExampleRow).title));
     }
     found.facts.extend(facts);
+}
+
+/// What is said of an example that is left out.
+pub(super) fn example(row: u64, what: &str) -> Finding {
+    let message = format!("{what}; it was left out");
+    let mut finding = Finding::new(Code::ExampleRow, entry(Code::ExampleRow).level, message);
+    finding.row = Some(row);
+    finding
 }
 
 /// What the headings say of the columns below them.

@@ -59,7 +59,7 @@ fn what_is_stated_comes_first_and_must_fit() {
     let schema = RecordSchema::read(SCHEMA, &mut NoLists).unwrap();
     let rows = rows("Tag number|Site|Girth/tag_no|site|girth//HT-9|Mill|2");
     let try_it = |heading_row, first_row, by_position| {
-        let stated = StatedRows { heading_row, first_row, by_position, is_planned: false };
+        let stated = StatedRows { heading_row, first_row, by_position, ..StatedRows::default() };
         lay_out(Path::new("f.csv"), &rows, 0, stated, Some(&schema))
             .map(|found| (found.heading, found.first_row, found.left_out))
             .map_err(|error| error.to_string())

@@ -14,6 +14,17 @@ pub(super) struct Chosen {
     pub(super) bom: usize,
     pub(super) evidence: String,
     pub(super) how: How,
+    /// Whether only a few sequences of bytes speak for it.
+    pub(super) is_doubtful: bool,
+}
+
+/// So few sequences of bytes leave an encoding in doubt.
+const FEW: usize = 20;
+
+impl Chosen {
+    fn new(encoding: &'static Encoding, bom: usize, evidence: impl Into<String>, how: How) -> Self {
+        Self { encoding, bom, evidence: evidence.into(), how, is_doubtful: false }
+    }
 }
 
 /// How an encoding was chosen.
@@ -36,50 +47,66 @@ pub(super) fn choose(
     stated: Option<&'static Encoding>,
     turned_to: Option<&'static Encoding>,
 ) -> Chosen {
-    let marked = Encoding::for_bom(head);
-    if let Some(encoding) = stated {
-        let bom = marked.filter(|(marked, _)| *marked == encoding).map_or(0, |(_, len)| len);
-        return Chosen { encoding, bom, evidence: "stated".to_owned(), how: How::Stated };
+    // A mark says more than whoever states something else.
+    if let Some((encoding, bom)) = Encoding::for_bom(head) {
+        let other = stated.filter(|stated| *stated != encoding && !is_kin(stated, encoding));
+        let evidence = match other {
+            Some(other) => {
+                format!("the file begins with its byte-order mark, although {} is stated", other.name())
+            }
+            None => "the file begins with its byte-order mark".to_owned(),
+        };
+        let how = match (other, stated) {
+            (Some(_), _) => How::Guessed,
+            (None, Some(_)) => How::Stated,
+            (None, None) => How::Certain,
+        };
+        return Chosen::new(encoding, bom, evidence, how);
     }
-    if let Some((encoding, bom)) = marked {
-        let evidence = "the file begins with its byte-order mark".to_owned();
-        return Chosen { encoding, bom, evidence, how: How::Certain };
+    if let Some(encoding) = stated {
+        return Chosen::new(encoding, 0, "stated", How::Stated);
     }
     if let Some(encoding) = turned_to {
-        let evidence = "the first bytes over 127 are no UTF-8, and this encoding fits them best".to_owned();
-        return Chosen { encoding, bom: 0, evidence, how: How::Guessed };
+        let evidence = "the first bytes over 127 are no UTF-8, and this encoding fits them best";
+        return Chosen::new(encoding, 0, evidence, How::Guessed);
     }
     if let Some(encoding) = utf16(head) {
-        let evidence = "every other byte is zero, as with Latin letters in UTF-16".to_owned();
-        return Chosen { encoding, bom: 0, evidence, how: How::Guessed };
+        let evidence = "every other byte is zero, as with Latin letters in UTF-16";
+        return Chosen::new(encoding, 0, evidence, How::Guessed);
     }
     if head.is_ascii() && !head.contains(&0x1B) {
         let evidence = match is_whole {
             true => "all bytes are ASCII, which is the same in UTF-8",
             false => "the bytes looked at are ASCII, which is the same in UTF-8",
         };
-        return Chosen { encoding: UTF_8, bom: 0, evidence: evidence.to_owned(), how: How::Assumed };
+        return Chosen::new(UTF_8, 0, evidence, How::Assumed);
     }
     let (good, bad) = sequences(head, is_whole);
     if bad == 0 && good > 0 {
-        let evidence = "all bytes over 127 are well-formed UTF-8".to_owned();
-        return Chosen { encoding: UTF_8, bom: 0, evidence, how: How::Certain };
+        return Chosen::new(UTF_8, 0, "all bytes over 127 are well-formed UTF-8", How::Certain);
     }
     // Well-formed sequences hardly ever come by chance.
     if good > bad {
         let evidence = format!("{good} sequences of bytes are well-formed UTF-8, {bad} are not");
-        return Chosen { encoding: UTF_8, bom: 0, evidence, how: How::Guessed };
+        return Chosen::new(UTF_8, 0, evidence, How::Guessed);
     }
     let encoding = fitting(head, is_whole);
     if encoding == UTF_8 {
-        let evidence = "nothing speaks for another encoding".to_owned();
-        return Chosen { encoding, bom: 0, evidence, how: How::Assumed };
+        return Chosen::new(encoding, 0, "nothing speaks for another encoding", How::Assumed);
     }
     let evidence = match (bad, good) {
         (0, 0) => "its escape sequences are those of this encoding".to_owned(),
+        (1, _) => "1 sequence of bytes is no UTF-8, and this encoding fits it best".to_owned(),
         _ => format!("{bad} sequences of bytes are no UTF-8, and this encoding fits them best"),
     };
-    Chosen { encoding, bom: 0, evidence, how: How::Guessed }
+    let is_doubtful = (1..=FEW).contains(&bad);
+    Chosen { is_doubtful, ..Chosen::new(encoding, 0, evidence, How::Guessed) }
+}
+
+/// Whether a stated encoding means the marked one: UTF-16 without a word of its order.
+fn is_kin(stated: &'static Encoding, marked: &'static Encoding) -> bool {
+    let is_utf16 = |encoding: &'static Encoding| encoding == UTF_16LE || encoding == UTF_16BE;
+    is_utf16(stated) && is_utf16(marked)
 }
 
 /// The encoding, other than UTF-8, that fits the bytes best.

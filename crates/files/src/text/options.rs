@@ -19,12 +19,16 @@ pub struct ReadOptions {
     pub first_row: Option<u64>,
     /// The last row of the data.
     pub last_row: Option<u64>,
+    /// The row that holds an example.
+    pub example_row: Option<u64>,
     /// Whether there is no heading row.
     pub by_position: bool,
     /// Whether cells that are missing at a row's end are blank.
     pub short_rows_are_blank: bool,
     /// Whether the text was made here, from a sheet or from records: then it is one, whatever its cells hold.
     pub is_made: bool,
+    /// Whether its cells carry marks that say how they are stored.
+    pub is_marked: bool,
     /// How large its parts may be.
     pub limits: Limits,
 }

@@ -138,6 +138,7 @@ impl TextFile {
             heading_row: has_keys.then_some(1),
             first_row: has_keys.then_some(2),
             is_made: true,
+            is_marked: true,
             limits: options.limits,
             ..ReadOptions::default()
         };

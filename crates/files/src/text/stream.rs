@@ -103,10 +103,7 @@ impl TextStream {
             facts,
             expansion: options.limits.expansion,
         };
-        stream.returns_alone = {
-            let text = stream.peek(HEAD)?;
-            memchr::memchr(b'\n', text).is_none() && memchr::memchr(b'\r', text).is_some()
-        };
+        stream.returns_alone = { ends_with_returns(stream.peek(HEAD)?) };
         let returns_alone = stream.returns_alone;
         let again = match (file, &stream.source) {
             (Some(file), Source::Plain(_)) => Again::File { file: Mutex::new(file), returns_alone },
@@ -271,6 +268,32 @@ fn head_of(reader: &mut Box<dyn Read + Send>) -> io::Result<(Vec<u8>, bool)> {
     let count = read_full(reader.as_mut(), &mut head)?;
     head.truncate(count);
     Ok((head, count < HEAD))
+}
+
+/// Whether carriage returns alone end the lines of a text. Line feeds within quoted cells are none of its line ends.
+fn ends_with_returns(text: &[u8]) -> bool {
+    let Some(first) = memchr::memchr(b'\r', text) else { return false };
+    if memchr::memchr(b'\n', text).is_none() {
+        return true;
+    }
+    // A line end before the first quote decides.
+    let quote = memchr::memchr(b'"', text).unwrap_or(text.len());
+    if memchr::memchr(b'\n', text).is_some_and(|feed| feed < quote) {
+        return false;
+    }
+    let (mut is_quoted, mut before, mut returns) = (false, b'\n', first < quote);
+    let mut bytes = text.iter().copied().peekable();
+    while let Some(byte) = bytes.next() {
+        match byte {
+            b'"' if is_quoted => is_quoted = bytes.next_if_eq(&b'"').is_some(),
+            b'"' => is_quoted = matches!(before, b',' | b';' | b'\t' | b'|' | b'\r' | b'\n'),
+            b'\n' if !is_quoted => return false,
+            b'\r' if !is_quoted => returns = true,
+            _ => {}
+        }
+        before = byte;
+    }
+    returns
 }
 
 fn to_line_feeds(bytes: &mut [u8]) {

@@ -9,6 +9,8 @@ use crate::book::OpenSheet;
 use crate::layout::{self, Fact, FirstRow, LOOKED_AT, StatedRows};
 use crate::{Error, Shape};
 use std::path::Path;
+use tidy_gate_core::catalogue::{Code, Level};
+use tidy_gate_core::finding::Finding;
 use tidy_gate_core::gate::Table;
 use tidy_gate_core::headings::HeadingWords;
 use tidy_gate_core::scan::Dialect;
@@ -49,8 +51,13 @@ pub(super) fn open(
         first_row: options.first_row,
         by_position: options.by_position,
         is_planned: options.heading_row_is_planned,
+        example_row: options.example_row,
+        is_template: sheet
+            .and_then(|sheet| sheet.template.as_ref())
+            .zip(schema)
+            .is_some_and(|(template, schema)| template.record == schema.record),
     };
-    let farthest = options.heading_row.max(options.first_row).unwrap_or(0);
+    let farthest = options.heading_row.max(options.first_row).max(options.example_row).unwrap_or(0);
     let mut wanted = SAMPLE;
     let (bytes, found, dialect, mut facts, above) = loop {
         let mut bytes = stream.peek(wanted)?.to_vec();
@@ -65,7 +72,9 @@ pub(super) fn open(
         };
         let in_text = delimiter::stated_in_text(&bytes, from).filter(|_| sheet.is_none());
         let (dialect, fact) = match (options.delimiter, in_text) {
-            _ if sheet.is_some() => (Dialect { marks: true, ..Dialect::default() }, None),
+            _ if sheet.is_some() || options.is_marked => {
+                (Dialect { marks: true, ..Dialect::default() }, None)
+            }
             (Some(delimiter), _) => (
                 Dialect { delimiter, ..Dialect::default() },
                 Some(Fact::stated("delimiter", delimiter_name(delimiter))),
@@ -140,7 +149,10 @@ pub(super) fn open(
         let row = heading.map_or(1, |row| row.row.number);
         return Err(Error::NotTable { path: path.to_owned(), shape: Shape::Nul(row) });
     }
-    let data = rows.iter().filter(|row| row.number >= laid_out.first_row && row.filled() > 0);
+    let is_data = |row: &&FirstRow| {
+        row.number >= laid_out.first_row && row.filled() > 0 && Some(row.number) != laid_out.example_row
+    };
+    let data = rows.iter().filter(is_data);
     let (start, line) = beginning_of(&found, laid_out.first_row, bytes.len());
     let unclear = sheet.and_then(|sheet| sheet.unclear.clone());
     let template = sheet.and_then(|sheet| sheet.template.as_ref());
@@ -151,6 +163,9 @@ pub(super) fn open(
     let outdated = template.zip(schema).and_then(|(template, schema)| layout::outdated(template, schema));
     let mut notices: Vec<_> =
         layout::findings(&facts).chain(laid_out.notices).chain(unclear).chain(outdated).collect();
+    if let Some(notice) = doubt(stream).filter(|_| sheet.is_none()) {
+        notices.push(notice);
+    }
     for notice in &mut notices {
         let row = found.rows.iter().find(|row| Some(row.row.number) == notice.row);
         notice.line = row.map(|row| row.line);
@@ -166,6 +181,7 @@ pub(super) fn open(
             dialect,
             notices,
             left_out: laid_out.left_out,
+            example_row: laid_out.example_row,
             seeks_total: options.last_row.is_none(),
             short_rows_are_blank: options.short_rows_are_blank || sheet.is_some(),
             sheet: sheet.map(|sheet| sheet.name.clone()),
@@ -177,6 +193,17 @@ pub(super) fn open(
         line,
         facts,
     })
+}
+
+/// What is said of an encoding for which little speaks.
+fn doubt(stream: &TextStream) -> Option<Finding> {
+    let chosen = &stream.facts().chosen;
+    let message = format!(
+        "read in {} although little speaks for it: {}; look at letters with accents, and state it with --encoding",
+        chosen.encoding.name(),
+        chosen.evidence
+    );
+    chosen.is_doubtful.then(|| Finding::new(Code::EncodingDoubt, Level::Warn, message))
 }
 
 /// What is known of the bytes themselves.

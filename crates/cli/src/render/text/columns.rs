@@ -25,7 +25,7 @@ pub(super) fn lines(report: &Report, width: usize) -> Vec<String> {
     let mut lines = part("Columns", &aside).to_vec();
     lines.extend(flowing(&paired, width));
     let hidden = others.len().saturating_sub(MOST_OTHERS);
-    lines.extend(others.iter().take(MOST_OTHERS).map(|column| other(column, width)));
+    lines.extend(others.iter().take(MOST_OTHERS).map(|column| other(column, width, report.plan.is_some())));
     if hidden > 0 {
         lines.push(format!(
             "   {}",
@@ -71,11 +71,12 @@ fn flowing(paired: &[&ColumnReport], width: usize) -> Vec<String> {
     lines
 }
 
-fn other(column: &ColumnReport, width: usize) -> String {
+fn other(column: &ColumnReport, width: usize, has_plan: bool) -> String {
     if column.how == How::LeftOut {
-        let why = match OWN_HEADINGS.contains(&column.heading.trim()) {
-            true => "left out: written by an earlier check",
-            false => "left out on purpose: the plan says so",
+        let why = match (OWN_HEADINGS.contains(&column.heading.trim()), has_plan) {
+            (true, _) => "left out: written by an earlier check",
+            (false, true) => "left out on purpose: the plan says so",
+            (false, false) => "left out",
         };
         return format!("   {} {}  {}", column.letter, cut(&column.heading, 30), paint(why, FAINT));
     }

@@ -2,6 +2,7 @@
 
 use super::{counted, level_style, part};
 use crate::terminal::{FAINT, HEAD, QUIET, VALUE, columns, cut, padded, paint, shown};
+use anstyle::Style;
 use tidy_gate_core::catalogue::{Code, Level, entry};
 use tidy_gate_core::finding::Finding;
 use tidy_gate_core::gate::grouped;
@@ -78,35 +79,47 @@ fn unshown(totals: &[&Total], width: usize) -> Vec<String> {
 }
 
 fn group(report: &Report, total: &Total, width: usize, code_width: usize) -> Vec<String> {
-    let examples: Vec<&Finding> = report
-        .findings
-        .iter()
-        .filter(|finding| {
-            finding.code == total.code && finding.level == total.level && finding.field == total.field
-        })
-        .collect();
+    let is_of_group = |finding: &&Finding| {
+        finding.code == total.code
+            && finding.level == total.level
+            && finding.field == total.field
+            && finding.rule == total.rule
+            && (total.rule.is_some() || finding.fields == total.fields)
+    };
+    let examples: Vec<&Finding> = report.findings.iter().filter(is_of_group).collect();
     let mut lines = vec![headline(report, total, &examples, (width, code_width))];
     let indent = "         ";
     let width = width.saturating_sub(indent.len());
     let Some(example) = examples.first() else { return lines };
-    let rows = rows(total, &examples).map(|rows| cut(&rows, width));
-    match sample(example, width) {
-        Some(text) => {
-            let joined = rows.as_ref().filter(|rows| text.1 + 4 + columns(rows) <= width.min(150));
-            if let Some(rows) = joined {
-                lines.push(format!("{indent}{}    {}", text.0, paint(rows, FAINT)));
-                return lines;
-            }
-            lines.push(format!("{indent}{}", text.0));
-        }
-        None => {
-            let message = sentence(example);
-            lines
-                .extend(textwrap::wrap(&message, width).iter().take(2).map(|line| format!("{indent}{line}")));
-        }
+    let rows = places(report, total, &examples).map(|rows| cut(&rows, width));
+    let mut texts = match sample(example, width) {
+        Some(texts) => texts,
+        None => textwrap::wrap(&sentence(example), width)
+            .into_iter()
+            .map(|line| (line.clone().into_owned(), columns(&line)))
+            .collect(),
+    };
+    if total.words.len() > 1 {
+        texts.push(words(total, width));
     }
+    if let (Some((text, used)), Some(rows), true) = (texts.last_mut(), &rows, example.value.is_some())
+        && *used + 4 + columns(rows) <= width.min(150)
+    {
+        text.push_str(&format!("    {}", paint(rows, FAINT)));
+        lines.extend(texts.into_iter().map(|(text, _)| format!("{indent}{text}")));
+        return lines;
+    }
+    lines.extend(texts.into_iter().map(|(text, _)| format!("{indent}{text}")));
     lines.extend(rows.map(|rows| format!("{indent}{}", paint(&rows, FAINT))));
     lines
+}
+
+/// The most frequent of several wrong words.
+fn words(total: &Total, width: usize) -> (String, usize) {
+    let words = total.words.iter().map(|word| format!("\"{}\" {}", shown(&word.value), grouped(word.count)));
+    let text = cut(&format!("most frequent: {}", words.collect::<Vec<_>>().join(", ")), width);
+    let used = columns(&text);
+    (paint(&text, QUIET), used)
 }
 
 /// Level, code, field and column on the left, the count on the right.
@@ -125,15 +138,26 @@ fn headline(
         .field
         .as_ref()
         .and_then(|field| report.columns.iter().find(|c| c.field.as_ref() == Some(field)));
+    // Fields by the headings of their columns.
+    let named = |name: &String| {
+        let column = report.columns.iter().find(|column| column.field.as_ref() == Some(name));
+        match column {
+            Some(column) if !column.heading.is_empty() => format!("{} ({})", column.heading, column.letter),
+            Some(column) => format!("{name} ({})", column.letter),
+            None => name.clone(),
+        }
+    };
+    let several = |names: &[String]| cut(&names.iter().map(named).collect::<Vec<_>>().join(" + "), 60);
     let place = match (column, &total.field, examples) {
         (Some(column), _, _) => format!("{} (column {})", cut(&column.heading, 34), column.letter),
         (None, Some(field), _) => cut(field, 34),
+        (None, None, _) if !total.fields.is_empty() => several(&total.fields),
         (None, None, [one]) => match (&one.letter, one.fields.as_slice()) {
             (Some(letter), _) => format!("column {letter}"),
             (None, []) => String::new(),
-            (None, fields) => cut(&fields.join(" + "), 40),
+            (None, fields) => several(fields),
         },
-        (None, None, [first, ..]) if !first.fields.is_empty() => cut(&first.fields.join(" + "), 40),
+        (None, None, [first, ..]) if !first.fields.is_empty() => several(&first.fields),
         _ => String::new(),
     };
     let count = if total.count == 1 { "once".to_owned() } else { format!("{} times", grouped(total.count)) };
@@ -148,32 +172,45 @@ fn headline(
     )
 }
 
-/// The example with its width: the value, why, what was expected, what would fit; nothing when the finding
-/// has no value.
-fn sample(example: &Finding, width: usize) -> Option<(String, usize)> {
+/// The example as lines with their widths: the value, why, what was expected, what would fit; nothing when the finding
+/// has no value. Values are cut where they must be, advice never.
+fn sample(example: &Finding, width: usize) -> Option<Vec<(String, usize)>> {
     let value = example.value.as_deref()?;
     let value = if example.code == Code::RowWidth {
         value.to_owned()
     } else if value.is_empty() {
         "blank".to_owned()
     } else {
-        format!("\"{}\"", cut(value, width / 3))
+        format!("\"{}\"", cut(value, width * 2 / 3))
     };
-    let near =
-        example.suggestion.as_deref().map(|near| format!("  nearest: {}", cut(near, 30))).unwrap_or_default();
-    let expected = example.expected.as_deref().map(|expected| format!("  expected {}", shown(expected)));
-    let room = width.saturating_sub(columns(&value) + columns(&near));
-    let expected = expected.map(|expected| cut(&expected, room)).unwrap_or_default();
+    let expected = example.expected.as_deref().map(|expected| format!("expected {}", shown(expected)));
     let more = example.bare_message();
     let more = more.strip_prefix(entry(example.code).title).unwrap_or(more);
     let more = more.trim_start_matches([':', ' ']);
     // Where nothing else is said of the value, the title says it.
-    let more = if more.is_empty() && expected.is_empty() { entry(example.code).title } else { more };
-    let more = Some(format!("  {}", shown(more)))
-        .filter(|text| !more.is_empty() && columns(text) + columns(&expected) <= room);
-    let more = more.unwrap_or_default();
-    let used = [&value, &more, &expected, &near].iter().map(|part| columns(part)).sum();
-    Some((format!("{}{more}{expected}{}", paint(&value, VALUE), paint(&near, QUIET)), used))
+    let more = if more.is_empty() && expected.is_none() { entry(example.code).title } else { more };
+    let near = example.suggestion.as_deref().map(|near| format!("nearest: {}", cut(near, width / 2)));
+    let parts = [
+        Some((value, VALUE)),
+        Some((shown(more), Style::new())).filter(|part| !part.0.is_empty()),
+        expected.map(|expected| (expected, Style::new())),
+        near.map(|near| (near, QUIET)),
+    ];
+    let mut lines: Vec<(String, usize)> = Vec::new();
+    for (text, style) in parts.into_iter().flatten() {
+        let wide = columns(&text);
+        match lines.last_mut() {
+            Some((line, used)) if *used + 2 + wide <= width => {
+                line.push_str(&format!("  {}", paint(&text, style)));
+                *used += 2 + wide;
+            }
+            _ => lines.extend(textwrap::wrap(&text, width).into_iter().map(|part| {
+                let wide = columns(&part);
+                (paint(&part, style), wide)
+            })),
+        }
+    }
+    Some(lines)
 }
 
 /// The finding as a sentence, for those without a value.
@@ -184,20 +221,29 @@ fn sentence(example: &Finding) -> String {
     shown(&format!("{heading}{}{near}", example.message))
 }
 
-/// The first rows.
-fn rows(total: &Total, examples: &[&Finding]) -> Option<String> {
-    total.first.row?;
-    let row = |finding: &&Finding| {
+/// Where the findings stand: the first rows, or the columns whose headings they speak of.
+fn places(report: &Report, total: &Total, examples: &[&Finding]) -> Option<String> {
+    let first = total.first.row?;
+    let is_of_headings = report.file.heading_row == Some(first)
+        && examples.iter().all(|finding| finding.row == Some(first) && finding.letter.is_some());
+    let (one, several) = if is_of_headings { ("column", "columns") } else { ("row", "rows") };
+    let place = |finding: &&Finding| {
+        if is_of_headings {
+            return finding.letter.clone();
+        }
         let row = finding.row?;
         Some(match finding.row_last {
             Some(last) => format!("{row} to {last}"),
             None => row.to_string(),
         })
     };
-    let mut rows: Vec<_> = examples.iter().filter_map(row).take(MOST_ROWS).collect();
-    rows.dedup();
-    let hidden = total.count.saturating_sub(rows.len() as u64);
-    let name = if total.count == 1 && rows.len() == 1 { "row" } else { "rows" };
+    let mut places: Vec<_> = examples.iter().filter_map(place).take(MOST_ROWS).collect();
+    places.dedup();
+    let all = if is_of_headings { total.count } else { total.rows.max(places.len() as u64) };
+    let hidden = all.saturating_sub(places.len() as u64);
+    let is_run = examples.first().is_some_and(|finding| finding.row_last.is_some());
+    let hidden = if is_run { total.count.saturating_sub(places.len() as u64) } else { hidden };
+    let name = if places.len() == 1 && hidden == 0 && !is_run { one } else { several };
     let more = if hidden > 0 { format!(" and {} more", grouped(hidden)) } else { String::new() };
-    Some(format!("{name} {}{more}", rows.join(", ")))
+    Some(format!("{name} {}{more}", places.join(", ")))
 }

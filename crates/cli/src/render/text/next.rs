@@ -1,6 +1,6 @@
 //! The next step to take.
 
-use super::{Context, counted, part, typed};
+use super::{Context, are, counted, ended_early, holds_all, part, typed};
 use crate::terminal::{columns, shown};
 use tidy_gate_core::catalogue::{Code, Level};
 use tidy_gate_core::gate::grouped;
@@ -14,50 +14,13 @@ pub(super) fn lines(report: &Report, context: &Context, width: usize) -> Vec<Str
     }
     let again = |outputs: &str| Some(format!("{} check {}{outputs}", context.program, context.arguments));
     let counts = &report.counts;
+    if !context.not_written.is_empty() {
+        let names: Vec<_> = context.not_written.iter().map(|path| shown(path)).collect();
+        steps.push((format!("Not written, since there is no judged row: {}", names.join(", ")), None));
+    }
     match report.gate {
-        Verdict::Open if context.wrote_ready => steps.push(("Load the ready rows.".to_owned(), None)),
-        Verdict::Open => {
-            steps.push((
-                "Load the file, or have its rows written in the target's form:".to_owned(),
-                again(" --ready ready.csv"),
-            ));
-        }
-        Verdict::Shut if counts.rows == counts.left_out => {
-            steps.push(("Ask for the file with its rows.".to_owned(), None))
-        }
-        Verdict::Shut => {
-            let explain = worst(report).map(|total| format!("{} explain {}", context.program, total.code));
-            let whole_file = counts.ready == 0
-                && report.totals.iter().any(|total| {
-                    total.level == Level::Stop
-                        && total.first.row.is_none_or(|row| report.file.heading_row == Some(row))
-                });
-            if whole_file {
-                steps.push((
-                    "First put right what holds the whole file. What it means and what to do:".to_owned(),
-                    explain,
-                ));
-            } else {
-                let which = if is_alone(report) { "the most frequent" } else { "the first" };
-                steps.push((format!("What {which} stop means and how to put it right:"), explain));
-            }
-            if let Some(form) = worst(report)
-                .filter(|total| total.code == Code::DateBad)
-                .and_then(|total| form_of(report, total))
-            {
-                steps.push((
-                    format!("If the file writes its dates as {form}, say so:"),
-                    again(&format!(" --dates {form}")),
-                ));
-            }
-            if !context.wrote_held && counts.ready > 0 {
-                let text = format!(
-                    "Take the {} apart from the held ones, which go back with their reasons:",
-                    counted(counts.ready, "ready row", "ready rows")
-                );
-                steps.push((text, again(" --ready ready.csv --held held.csv")));
-            }
-        }
+        Verdict::Open => steps.extend(loading(report, context)),
+        Verdict::Shut => steps.extend(mending(report, context)),
     }
     let total = counts.stops + counts.warns + counts.notes;
     if total > 20 && !context.wrote_findings {
@@ -93,10 +56,155 @@ pub(crate) fn command_lines(command: &str, width: usize) -> Vec<String> {
     lines.iter().map(|line| format!("     {}", typed(line))).collect()
 }
 
+type Step = (String, Option<String>);
+
+/// How the rows get to the target.
+fn loading(report: &Report, context: &Context) -> Vec<Step> {
+    let again = |outputs: &str| Some(format!("{} check {}{outputs}", context.program, context.arguments));
+    let why = why_not_the_file(report);
+    let held = if report.counts.held > 0 && !context.wrote_held { " --held held.csv" } else { "" };
+    let why = if why.is_empty() { String::new() } else { format!("; {}", why.join("; ")) };
+    if context.wrote_ready {
+        let file = if why.is_empty() { "" } else { ", not the file" };
+        return vec![(format!("Load the ready rows{file}{why}."), None)];
+    }
+    if why.is_empty() {
+        let text = "Load the file, or have its rows written in the target's form:";
+        return vec![(text.to_owned(), again(" --ready ready.csv"))];
+    }
+    let text = format!("Load the ready rows, not the file{why}. To have them written:");
+    vec![(text, again(&format!(" --ready ready.csv{held}")))]
+}
+
+/// Why the ready rows are to be loaded, and not the file: nothing where the two are the same.
+pub(super) fn why_not_the_file(report: &Report) -> Vec<String> {
+    let (counts, rewrite) = (&report.counts, &report.to_rewrite);
+    let mut why = Vec::new();
+    if counts.held > 0 {
+        why.push(format!("{} {} held", counted(counts.held, "row", "rows"), are(counts.held)));
+    }
+    if counts.left_out > 0 {
+        why.push(format!("{} {} left out", counted(counts.left_out, "row", "rows"), are(counts.left_out)));
+    }
+    let mut unlike = Vec::new();
+    for (count, one, several) in
+        [(rewrite.headings, "heading", "headings"), (rewrite.values, "value", "values")]
+    {
+        if count > 0 {
+            unlike.push(counted(count, one, several));
+        }
+    }
+    if !unlike.is_empty() {
+        let many = rewrite.headings + rewrite.values;
+        why.push(format!("{} {} not as the target writes them", unlike.join(" and "), are(many)));
+    }
+    if rewrite.columns > 0 {
+        why.push(format!(
+            "{} {} left out",
+            counted(rewrite.columns, "column", "columns"),
+            are(rewrite.columns)
+        ));
+    }
+    let defaults = report.filled.len() as u64;
+    if defaults > 0 {
+        let fill = if defaults == 1 { "a default fills 1 field" } else { "defaults fill" };
+        why.push(match defaults {
+            1 => fill.to_owned(),
+            _ => format!("{fill} {}", counted(defaults, "field", "fields")),
+        });
+    }
+    why
+}
+
+/// Stops that pairing the columns puts right.
+const OF_PAIRING: [Code; 6] = [
+    Code::FieldMissing,
+    Code::HeadingShared,
+    Code::HeadingUnpaired,
+    Code::ColumnMisfit,
+    Code::DefaultOverColumn,
+    Code::PlanOutdated,
+];
+
+/// What to do about the stops.
+fn mending(report: &Report, context: &Context) -> Vec<Step> {
+    let again = |outputs: &str| Some(format!("{} check {}{outputs}", context.program, context.arguments));
+    let counts = &report.counts;
+    let mut steps = Vec::new();
+    let worst = worst(report);
+    if counts.rows == counts.left_out && !ended_early(report) {
+        return vec![("Ask for the file with its rows.".to_owned(), None)];
+    }
+    let explain = worst.map(|total| format!("{} explain {}", context.program, total.code));
+    if worst.is_some_and(|total| holds_all(report, total)) {
+        if report.totals.iter().any(|total| holds_all(report, total) && OF_PAIRING.contains(&total.code)) {
+            if let Some(names) = headless(report) {
+                let text = format!("If the first row holds no headings but a record, {names}:");
+                steps.push((text, again(" --by-position")));
+            }
+            steps.push((
+                "Decide which column is which field, and keep it in a plan:".to_owned(),
+                Some(format!(
+                    "{} match {}{}",
+                    context.program,
+                    context.pairing,
+                    if context.pairing.contains("--plan ") { "" } else { " --save new.plan.toml" }
+                )),
+            ));
+        }
+        if worst.is_some_and(|total| total.code == Code::SheetUnclear) {
+            steps.push(("Name the sheet:".to_owned(), again(" --sheet NAME")));
+        }
+        if worst.is_some_and(|total| total.code == Code::FieldOutOfScope) {
+            let columns = columns_of(report, Code::FieldOutOfScope);
+            let text =
+                format!("Leave {columns} out in the plan (false under [columns]), or widen its scope.");
+            steps.push((text, None));
+        }
+        steps.push((
+            "First put right what holds the whole file. What it means and what to do:".to_owned(),
+            explain,
+        ));
+    } else {
+        let which = if is_alone(report) { "the most frequent" } else { "the first" };
+        steps.push((format!("What {which} stop means and how to put it right:"), explain));
+    }
+    if let Some(form) =
+        worst.filter(|total| total.code == Code::DateBad).and_then(|total| form_of(report, total))
+    {
+        let text = format!("If the file writes its dates as {form}, say so:");
+        steps.push((text, again(&format!(" --dates {form}"))));
+    }
+    if !context.wrote_held && counts.ready > 0 {
+        let text = format!(
+            "Take the {} apart from the held ones, which go back with their reasons:",
+            counted(counts.ready, "ready row", "ready rows")
+        );
+        steps.push((text, again(" --ready ready.csv --held held.csv")));
+    }
+    steps
+}
+
+/// The columns at whose headings a code stands, as people call them.
+fn columns_of(report: &Report, code: Code) -> String {
+    let letters = report.findings.iter().filter(|finding| finding.code == code);
+    let letters: Vec<_> = letters.filter_map(|finding| finding.letter.as_deref()).collect();
+    match letters.as_slice() {
+        [] => "them".to_owned(),
+        [one] => format!("column {one}"),
+        several => format!("columns {}", several.join(", ")),
+    }
+}
+
+/// Where the row that was taken for headings may be a record: how its columns would pair.
+fn headless(report: &Report) -> Option<&'static str> {
+    report.headings_may_be_data.then_some("pair the columns by their place")
+}
+
 /// The most frequent stop, the first of several; one that holds the whole file before others.
 fn worst(report: &Report) -> Option<&Total> {
     let stops = report.totals.iter().rev().filter(|total| total.level == Level::Stop);
-    stops.max_by_key(|total| (total.first.row.is_none(), total.count))
+    stops.max_by_key(|total| (holds_all(report, total), total.count))
 }
 
 /// Whether no other stop is as frequent as the one that is explained.

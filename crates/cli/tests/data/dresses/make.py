@@ -76,7 +76,7 @@ write("packed.csv.zst", zstandard.compress(plain.encode("utf-16")))
 write("title-above.csv", text(rows, above=["Members of the club", "as of 2026-11-25,,,", ""]))
 write("names-and-units.csv", text(rows, between=[NAMES, ["", "", "(day)", "€", "", "", "", ""]]))
 example = ["4711", "Ada Quill", "2020-02-29", "12.5", "a.quill@club.example", "", "00815", ""]
-write("example-row.csv", text(rows, between=[example]))
+write("example-row.csv", text(rows, between=[NAMES, example]))
 total = ["Total", "", "", "%.3f" % (sum(float(row[FEE]) for row in rows if row[FEE].replace(".", "").isdigit())), "", "", "", ""]
 write("total-row.csv", text(rows, below=[total]))
 write("blank-tail.csv", text(rows, below=[[""] * 8] * 3))

@@ -88,7 +88,7 @@ fn inline(values: &[Spanned<RawValue>], faults: &mut Vec<Fault>) -> Placed {
 
 fn from_file(name: &str, list: &RawPicklist, lists: &mut dyn ListSource, faults: &mut Vec<Fault>) -> Placed {
     let Some(file) = &list.file else { return Placed::default() };
-    let table = match lists.table(file.get_ref()) {
+    let table = match lists.table(file.get_ref(), list.sheet.as_ref().map(|sheet| sheet.get_ref().as_str())) {
         Ok(table) => table,
         Err(reason) => {
             let fault = Fault::new(file.span(), format!("the values of `{name}` cannot be read: {reason}"));

@@ -188,7 +188,7 @@ fn combination(
                 allowed.extend(codes(row.get_ref(), &numbers, schema, &row.span(), faults));
             }
         }
-        (None, Some(file)) => match lists.table(file.get_ref()) {
+        (None, Some(file)) => match lists.table(file.get_ref(), None) {
             Err(reason) => {
                 faults.push(Fault::new(file.span(), format!("the combinations cannot be read: {reason}")));
             }
