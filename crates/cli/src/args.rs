@@ -50,6 +50,10 @@ pub(crate) struct LayoutArgs {
     #[arg(long, value_name = "SHEET")]
     pub(crate) sheet: Option<String>,
 
+    /// The array of records in a JSON file, as a JSON Pointer such as /data/trees
+    #[arg(long, value_name = "POINTER")]
+    pub(crate) at: Option<String>,
+
     /// The row that holds the headings, as a spreadsheet counts
     #[arg(long, value_name = "ROW", value_parser = clap::value_parser!(u64).range(1..), conflicts_with = "by_position")]
     pub(crate) heading_row: Option<u64>,
@@ -396,6 +400,10 @@ pub(crate) struct MatchArgs {
     /// A value for the blank cells of a field, or for a field without a column, when adding
     #[arg(long = "default", value_name = "FIELD=VALUE", help_heading = "What to decide")]
     pub(crate) defaults: Vec<String>,
+
+    /// The keys that references are held against, NAME=FILE:COLUMN
+    #[arg(long = "reference", value_name = "NAME=FILE:COLUMN", help_heading = "What to decide")]
+    pub(crate) references: Vec<String>,
 
     /// Ask, column by column, what is not sure; on a terminal only
     #[arg(long, help_heading = "What to decide")]

@@ -5,6 +5,7 @@ pub(crate) mod demo;
 pub(crate) mod draft;
 pub(crate) mod explain;
 pub(crate) mod fields;
+pub(crate) mod held_plan;
 pub(crate) mod look;
 pub(crate) mod matching;
 pub(crate) mod peek;

@@ -117,7 +117,10 @@ impl Finding {
 
     /// Says what was expected, in the message too.
     pub fn expect(&mut self, expected: String) {
-        self.message = format!("{}, expected {expected}", self.message);
+        // What the message says already is not said twice.
+        if !self.message.ends_with(&expected) {
+            self.message = format!("{}, expected {expected}", self.message.trim_end_matches('.'));
+        }
         self.expected = Some(expected);
     }
 

@@ -5,6 +5,7 @@ mod alike;
 pub(crate) mod cells;
 mod content;
 mod dates;
+mod decided;
 mod defaults;
 mod describe;
 mod evidence;
@@ -29,6 +30,7 @@ mod wordset;
 mod writing;
 
 pub use content::{Contents, FieldProbe, Fit};
+pub use decided::{DECIDED, Decided, DecidedField};
 pub use evidence::Votes;
 pub use judge::{Counted, Judge, Judged, Rewriting, Tallies, Tally};
 pub(crate) use judge::{FIRST_OF_EACH, MOST_KEPT};
@@ -44,7 +46,7 @@ pub use words::Words;
 use crate::catalogue::{Code, Level, entry};
 use crate::condition::Condition;
 use crate::finding::Finding;
-use crate::headings::{Paired, Pairing, by_position, pair};
+use crate::headings::{Paired, Pairing, by_position, is_own, pair};
 use crate::plan::{Plan, PlanPairing, Reading};
 use crate::scan::Dialect;
 use crate::schema::{Field, RecordSchema, References, Required, Rule};
@@ -139,8 +141,12 @@ pub struct Table {
     pub sheet: Option<String>,
     /// The cells of some of the first rows, trimmed: they show how columns are written.
     pub sample: Vec<Vec<String>>,
-    /// Whether the rows are records without a sheet: they count from 1 and have neither letters nor lines.
+    /// Whether the rows are records without a sheet: they count from 1 and have no letters.
     pub is_records: bool,
+    /// What was decided of the file of which these rows are a part.
+    pub decided: Decided,
+    /// Of records that stand one a line: the rows at which the line is another than counting on would give.
+    pub record_lines: Option<Arc<[(u64, u64)]>>,
 }
 
 impl Table {
@@ -148,12 +154,20 @@ impl Table {
     pub(crate) fn placed(&self, mut finding: Finding) -> Finding {
         finding.sheet.clone_from(&self.sheet);
         if self.sheet.is_some() || self.is_records {
-            finding.line = None;
+            finding.line = finding.row.and_then(|row| self.line_of(row));
         }
         if self.is_records {
             (finding.letter, finding.row) = (None, finding.row.filter(|row| *row > 0));
         }
         finding
+    }
+
+    /// The physical line of a record that stands on a line of its own.
+    fn line_of(&self, row: u64) -> Option<u64> {
+        let lines = self.record_lines.as_ref().filter(|_| row > 0)?;
+        let at = lines.partition_point(|known| known.0 <= row);
+        let known = at.checked_sub(1).and_then(|at| lines.get(at)).copied().unwrap_or((1, 1));
+        Some(known.1 + (row - known.0))
     }
 
     /// A table with its headings in the first row.
@@ -219,12 +233,13 @@ impl Gate {
     #[must_use]
     pub fn new(schema: RecordSchema, settings: Settings, table: Table) -> Self {
         let schema = settings.plan.onto(schema);
-        let planned = PlanPairing::new(&settings.plan.columns, &table.headings);
+        let settings = table.decided.onto(settings, &schema);
+        let planned = PlanPairing::new(&settings.plan.columns_in(&table.headings), &table.headings);
         let pairing = match table.heading_row {
             None => by_position(table.headings.len(), schema.fields.len(), &planned),
             Some(_) => pair(&table.headings, &schema.fields, &planned),
         };
-        let columns: Vec<_> = pairing
+        let mut columns: Vec<_> = pairing
             .columns
             .iter()
             .map(|paired| match paired {
@@ -232,6 +247,10 @@ impl Gate {
                 _ => Column::free(),
             })
             .collect();
+        if is_own(&table.headings) || table.is_records {
+            // Texts in a workbook of ours are what they were before.
+            columns.iter_mut().for_each(|column: &mut Column| column.ignore.push(Code::NumberAsText));
+        }
         let varies = |column: usize| {
             let program = columns.get(column).map(|column: &Column| &column.program);
             matches!(
@@ -303,6 +322,23 @@ impl Gate {
     #[must_use]
     pub fn opening(&self) -> &[Finding] {
         &self.opening
+    }
+
+    /// The same, with how many values stand in columns whose field another column took.
+    #[must_use]
+    pub fn opening_of(&self, filled: &[u64]) -> Vec<Finding> {
+        let told = |finding: &Finding| {
+            let mut finding = finding.clone();
+            let column = finding.column.and_then(|column| column.checked_sub(1));
+            let is_taken =
+                |column: &usize| matches!(self.pairing.columns.get(*column), Some(Paired::Taken { .. }));
+            if let Some(filled) = column.filter(is_taken).and_then(|column| filled.get(column)) {
+                let values = wording::counted(*filled, "value", "values");
+                finding.message = format!("{}; it holds {values}", finding.message);
+            }
+            finding
+        };
+        self.opening.iter().map(told).collect()
     }
 
     /// Whether a file must have a column for a field: it belongs to the key, or is needed in this mode and has no

@@ -2,7 +2,7 @@
 
 mod pair;
 
-pub use pair::{HeadingWords, How, OWN_HEADINGS, Paired, Pairing, by_position, likely, pair};
+pub use pair::{HeadingWords, How, OWN_HEADINGS, Paired, Pairing, by_position, is_own, likely, pair};
 
 use unicode_normalization::UnicodeNormalization;
 use unicode_normalization::char::is_combining_mark;

@@ -13,6 +13,7 @@ use crate::catalogue::{Code, Level};
 use crate::condition::Condition;
 use crate::fault::Fault;
 use crate::gate::Mode;
+use crate::headings::{OWN_HEADINGS, is_own};
 use crate::schema::RecordSchema;
 use crate::toml_shape::{self, Shape};
 use crate::value::{DatePattern, FoldedWords, Marks, MomentPattern, MonthNames, TimePattern, Truth, Zone};
@@ -117,6 +118,8 @@ pub struct ReferencePlan {
 pub struct PlanFile {
     /// The sheet of a workbook.
     pub sheet: Option<String>,
+    /// Where the array of records of a JSON file stands, as a JSON Pointer.
+    pub at: Option<String>,
     /// The row that holds the headings.
     pub heading_row: Option<u64>,
     /// The first row of the data.
@@ -283,6 +286,25 @@ impl Plan {
     #[must_use]
     pub fn reading(&self, field: usize) -> &Reading {
         self.reading_of.get(&field).unwrap_or(&self.reading)
+    }
+
+    /// The columns that it names, as they stand in a file of these headings: in one of held rows two of our own come
+    /// first, and fields without a heading of their own are called by their names.
+    #[must_use]
+    pub fn columns_in(&self, headings: &[String]) -> Vec<PlanColumn> {
+        if !is_own(headings) {
+            return self.columns.clone();
+        }
+        if self.file.by_position == Some(true) {
+            return Vec::new();
+        }
+        let moved = |column: &PlanColumn| match column.name {
+            ColumnName::Place(place) => {
+                PlanColumn { name: ColumnName::Place(place + OWN_HEADINGS.len()), ..column.clone() }
+            }
+            ColumnName::Heading(_) => column.clone(),
+        };
+        self.columns.iter().map(moved).collect()
     }
 
     /// Whether a field is in scope.

@@ -281,7 +281,8 @@ impl Report {
     /// The report of a check.
     #[must_use]
     pub fn new(gate: &Gate, outcome: &Outcome, file: FileFacts, plan: Option<&str>, tool: Tool) -> Self {
-        let mut kept: Vec<Finding> = outcome.kept.iter().chain(gate.opening()).cloned().collect();
+        let mut kept: Vec<Finding> = outcome.kept.clone();
+        kept.extend(gate.opening_of(&outcome.filled));
         let mut totals = totals(gate, outcome);
         let is_empty = outcome.counts.records() == 0;
         if is_empty && !gate.ends_work() {

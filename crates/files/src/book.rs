@@ -14,6 +14,7 @@ mod xlsb;
 mod xlsx;
 mod xml;
 
+pub(crate) use rows::{Stored, write_cell};
 pub(crate) use template::TemplateOf;
 pub use xlsx::Sheet;
 
@@ -29,6 +30,7 @@ use std::sync::mpsc::{Receiver, sync_channel};
 use std::sync::{Arc, Mutex, PoisonError};
 use tidy_gate_core::catalogue::{Code, entry};
 use tidy_gate_core::finding::{Finding, letter};
+use tidy_gate_core::gate::Decided;
 use tidy_gate_core::schema::RecordSchema;
 use xlsx::Shared;
 use xml::Xml;
@@ -47,6 +49,8 @@ pub(crate) struct OpenSheet {
     pub(crate) unclear: Option<Finding>,
     /// The template that it was filled on.
     pub(crate) template: Option<TemplateOf>,
+    /// What was decided of the file of which it holds a part.
+    pub(crate) decided: Decided,
     facts: Arc<Mutex<SheetFacts>>,
 }
 
@@ -60,7 +64,7 @@ pub(crate) fn open(
     is_compound: bool,
 ) -> Result<OpenSheet, Error> {
     let mut book = Book::open(path, file, limits, is_compound)?;
-    let mut template = book.template()?;
+    let template::Told { mut template, decided } = book.told()?;
     let Choice { number, fact, unclear } = choose(&mut book, wanted, schema, &mut template)?;
     let Some(name) = book.sheets.get(number).map(|sheet| sheet.name.clone()) else {
         return Err(Error::damaged(path, "the workbook", "it has no sheet of cells"));
@@ -78,7 +82,7 @@ pub(crate) fn open(
         }
     });
     let reader = SheetReader::new(receiver);
-    Ok(OpenSheet { reader: Some(reader), name, form, sheets, fact, unclear, template, facts })
+    Ok(OpenSheet { reader: Some(reader), name, form, sheets, fact, unclear, template, decided, facts })
 }
 
 /// A workbook of whatever form.
@@ -135,13 +139,13 @@ impl Book {
         Ok(Self { path, sheets, form: Form::Xlsx(package, shared) })
     }
 
-    /// The template that its document properties name.
-    fn template(&mut self) -> Result<Option<TemplateOf>, Error> {
+    /// What its document properties say.
+    fn told(&mut self) -> Result<template::Told, Error> {
         match &mut self.form {
             Form::Xlsx(package, _) | Form::Xlsb(package, _) | Form::Ods(package) => {
                 template::in_properties(package)
             }
-            Form::Xls(_) => Ok(None),
+            Form::Xls(_) => Ok(template::Told::default()),
         }
     }
 

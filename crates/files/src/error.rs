@@ -115,6 +115,32 @@ pub enum Error {
         /// What is wrong with it.
         what: String,
     },
+    /// Several arrays of a JSON text hold records.
+    #[error("{}: several of its arrays hold records: {places}; name one with --at", path.display())]
+    SeveralArrays {
+        /// The file.
+        path: PathBuf,
+        /// Where they stand, as JSON Pointers.
+        places: String,
+    },
+    /// Nothing stands where the records of a JSON text should.
+    #[error("{}: nothing stands at {place}; --at takes a JSON Pointer (RFC 6901), such as /data/trees", path.display())]
+    NoSuchPlace {
+        /// The file.
+        path: PathBuf,
+        /// The place.
+        place: String,
+    },
+    /// An option does not apply to a file of this form.
+    #[error("{}: --{option} does not apply to {form}; leave it out", path.display())]
+    NotForForm {
+        /// The file.
+        path: PathBuf,
+        /// The option, without its hyphens.
+        option: &'static str,
+        /// What the file is, in words.
+        form: &'static str,
+    },
     /// A stated sheet is not there.
     #[error("{} has no sheet {sheet}; its sheets are: {sheets}", path.display())]
     NoSuchSheet {
@@ -245,6 +271,12 @@ pub enum Shape {
     /// A byte that stands in no text.
     #[error("row {0} holds a NUL byte, which stands in no text")]
     Nul(u64),
+    /// JSON without records.
+    #[error(
+        "it is JSON that holds no records, but {0}; records are objects in an array, in the one array that an object \
+         holds or that --at names, or one a line"
+    )]
+    NoRecords(String),
     /// Bytes that are mostly no text.
     #[error("its bytes are no text")]
     NoText,

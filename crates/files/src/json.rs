@@ -1,33 +1,40 @@
-//! Records as systems post them (RFC 8259): an array of objects, an object that holds one such array, or one object a
-//! line. They become rows of text under the keys of all of them; nested objects are columns named `outer.inner`.
+//! Records as systems post them (RFC 8259): an array of objects, an object that holds one such array, the array that a
+//! JSON Pointer (RFC 6901) names, or one object a line. They become rows of text under the keys of all of them; nested
+//! objects are columns named `outer.inner`.
+
+mod cells;
+mod walk;
+
+pub(crate) use walk::{Form, Found, each, form_of, is_one};
 
 use crate::Error;
-use serde::de::{DeserializeSeed, Deserializer, IgnoredAny, MapAccess, SeqAccess, Visitor};
-use serde_json::value::RawValue;
-use std::collections::HashMap;
-use std::fmt;
+use crate::book::{Stored, write_cell};
+use cells::{Cell, rows_of};
+use std::collections::{HashMap, HashSet};
 use std::fs::File;
-use std::io::{self, BufReader, Read, Seek};
+use std::io::{Read, Seek};
 use std::path::Path;
+use std::sync::Arc;
+use tidy_gate_core::headings::HeadingWords;
+use tidy_gate_core::schema::RecordSchema;
 
-/// Whether a text that begins so may be such records.
-pub(crate) fn is_one(head: &[u8]) -> bool {
-    let text = head.strip_prefix(b"\xEF\xBB\xBF").unwrap_or(head).trim_ascii_start();
-    let inner = text.get(1..).unwrap_or_default().trim_ascii_start().first();
-    match text.first() {
-        Some(b'[') => matches!(inner, Some(b'{' | b']')),
-        Some(b'{') => matches!(inner, Some(b'"' | b'}')),
-        _ => false,
-    }
+/// What is known of how the records are to be read.
+#[derive(Debug, Clone, Default)]
+pub(crate) struct Reading {
+    /// Where the array of records stands, as a JSON Pointer.
+    pub(crate) at: Option<String>,
+    /// The most columns.
+    pub(crate) most_columns: usize,
 }
 
-/// The form of the records.
-#[derive(Debug, Clone, Copy, PartialEq, Eq)]
-pub(crate) enum Form {
-    /// One array of objects, perhaps in an object.
-    Json,
-    /// One object a line.
-    Ndjson,
+/// Records that are being read as rows.
+pub(crate) struct Opened<R> {
+    pub(crate) rows: R,
+    pub(crate) form: Form,
+    /// Whether there are keys at all.
+    pub(crate) has_keys: bool,
+    /// The rows at which the physical line is another than counting on would give: row and line.
+    pub(crate) lines: Arc<[(u64, u64)]>,
 }
 
 /// The columns of the records: a path of keys, and which column it has.
@@ -35,6 +42,8 @@ pub(crate) enum Form {
 struct Columns {
     names: Vec<String>,
     numbers: HashMap<String, usize>,
+    /// Keys of which some record has both: they are no two spellings of one.
+    beside: HashSet<(usize, usize)>,
 }
 
 impl Columns {
@@ -46,42 +55,140 @@ impl Columns {
         self.numbers.insert(name.to_owned(), self.names.len() - 1);
         self.names.len() - 1
     }
+
+    /// Takes the keys of a record, of which those of one field are compared.
+    fn see(&mut self, cells: &[Cell], fields: &mut HashMap<String, Option<usize>>, words: &HeadingWords<'_>) {
+        let mut of_field: HashMap<usize, Vec<usize>> = HashMap::new();
+        for cell in cells {
+            let number = self.of(&cell.name);
+            let field = match fields.get(&cell.name) {
+                Some(field) => *field,
+                None => *fields.entry(cell.name.clone()).or_insert_with(|| words.field(&cell.name)),
+            };
+            if let Some(field) = field {
+                of_field.entry(field).or_default().push(number);
+            }
+        }
+        for numbers in of_field.into_values().filter(|numbers| numbers.len() > 1) {
+            for one in &numbers {
+                self.beside.extend(numbers.iter().filter(|other| *other != one).map(|other| (*one, *other)));
+            }
+        }
+    }
+
+    /// Makes one column of the spellings of one field that no record has side by side.
+    fn join(&mut self, fields: &HashMap<String, Option<usize>>) {
+        let mut kept: Vec<String> = Vec::new();
+        let mut joined: Vec<(Option<usize>, Vec<usize>)> = Vec::new();
+        let mut place = vec![0; self.names.len()];
+        for (number, name) in self.names.iter().enumerate() {
+            let field = fields.get(name).copied().flatten();
+            let is_same = |(other, members): &(Option<usize>, Vec<usize>)| {
+                field.is_some()
+                    && *other == field
+                    && !members.iter().any(|member| self.beside.contains(&(number, *member)))
+            };
+            let at = match joined.iter().position(is_same) {
+                Some(at) => at,
+                None => {
+                    kept.push(name.clone());
+                    joined.push((field, Vec::new()));
+                    joined.len() - 1
+                }
+            };
+            if let Some((_, members)) = joined.get_mut(at) {
+                members.push(number);
+            }
+            if let Some(slot) = place.get_mut(number) {
+                *slot = at;
+            }
+        }
+        for number in self.numbers.values_mut() {
+            *number = place.get(*number).copied().unwrap_or(*number);
+        }
+        self.names = kept;
+    }
 }
 
-/// Reads all records once for their keys, and begins to read them again: gives the rows as text, their form, and
-/// whether there are keys at all.
+/// Reads all records once for their keys, and begins to read them again as rows of text.
 pub(crate) fn open(
     path: &Path,
     mut file: File,
-    most_columns: usize,
-) -> Result<(impl Read + Send + use<>, Form, bool), Error> {
+    reading: Reading,
+    schema: Option<&RecordSchema>,
+) -> Result<Opened<impl Read + Send + use<>>, Error> {
     let failed = |source| Error::Read { path: path.to_owned(), source };
-    let form = form_of(&mut file).map_err(failed)?;
-    let mut columns = Columns::default();
-    each(path, &mut file, form, &mut |_, cells| {
-        for (name, _) in cells {
-            columns.of(&name);
+    let form = form_of(path, &mut file).map_err(failed)?;
+    let empty = RecordSchema::empty();
+    let fields_of = &schema.unwrap_or(&empty).fields;
+    let words = HeadingWords::of(fields_of);
+    let has_lines = schema.is_some_and(|schema| schema.lines.is_some());
+    let (mut columns, mut fields) = (Columns::default(), HashMap::new());
+    let (mut lines, mut row, mut next_line) = (Vec::new(), 1, 1);
+    let mut fault = None;
+    each(path, &mut file, form, reading.at.as_deref(), &mut |found| {
+        let (count, line) = match found {
+            Found::Record { raw, line } => match rows_of(raw, has_lines) {
+                Ok(rows) => {
+                    rows.iter().for_each(|cells| columns.see(cells, &mut fields, &words));
+                    (rows.len() as u64, line)
+                }
+                Err(error) if form == Form::Ndjson && !error.is_whole => (1, line),
+                Err(error) => {
+                    fault = Some(error.text);
+                    return false;
+                }
+            },
+            Found::Unreadable { line, .. } => (1, line),
+        };
+        if let Some(line) = line {
+            // The rows that one line makes share it.
+            for more in 0..count {
+                if line != next_line {
+                    lines.push((row + more, line));
+                }
+                next_line = line + 1;
+            }
         }
-        true
+        row += count;
+        columns.names.len() <= reading.most_columns
     })?;
-    if columns.names.len() > most_columns {
-        let columns = columns.names.len();
-        return Err(Error::TooManyColumns { path: path.to_owned(), columns, limit: most_columns });
+    if let Some(text) = fault {
+        return Err(Error::damaged(path, "its JSON", &text));
     }
+    if columns.names.len() > reading.most_columns {
+        let (columns, limit) = (columns.names.len(), reading.most_columns);
+        return Err(Error::TooManyColumns { path: path.to_owned(), columns, limit });
+    }
+    columns.join(&fields);
     let has_keys = !columns.names.is_empty();
+    let separators: Vec<String> = columns
+        .names
+        .iter()
+        .map(|name| {
+            let field = words.field(name).and_then(|field| fields_of.get(field));
+            let many = field.and_then(|field| field.stated.many.as_ref());
+            many.map_or_else(|| ";".to_owned(), |many| many.separator.clone())
+        })
+        .collect();
     let path = path.to_owned();
     // A few pieces wait for whoever judges them; no more are read meanwhile.
     let (sender, receiver) = std::sync::mpsc::sync_channel(4);
     std::thread::spawn(move || {
-        let names = columns.names.iter().map(String::as_str);
-        let mut text = if has_keys { record(names) } else { Vec::new() };
-        let read = each(&path, &mut file, form, &mut |_, cells| {
-            let mut row = vec![String::new(); columns.names.len()];
-            for (name, value) in cells {
-                let slot = columns.numbers.get(&name).and_then(|number| row.get_mut(*number));
-                slot.into_iter().for_each(|slot| slot.clone_from(&value));
+        let mut text = Vec::new();
+        if has_keys {
+            write_row(&mut text, columns.names.iter().map(|name| (Stored::Value, name.as_str())));
+        }
+        let read = each(&path, &mut file, form, reading.at.as_deref(), &mut |found| {
+            match found {
+                Found::Record { raw, .. } => match rows_of(raw, has_lines) {
+                    Ok(rows) => {
+                        rows.iter().for_each(|cells| write_cells(&mut text, cells, &columns, &separators));
+                    }
+                    Err(_) => write_unreadable(&mut text, raw, columns.names.len()),
+                },
+                Found::Unreadable { raw, .. } => write_unreadable(&mut text, raw, columns.names.len()),
             }
-            text.extend(record(row.iter().map(String::as_str)));
             text.len() < 128 << 10 || sender.send(Ok(std::mem::take(&mut text))).is_ok()
         });
         drop(match read {
@@ -89,217 +196,73 @@ pub(crate) fn open(
             Err(error) => sender.send(Err(error)),
         });
     });
-    Ok((crate::book::SheetReader::new(receiver), form, has_keys))
+    let rows = crate::book::SheetReader::new(receiver);
+    Ok(Opened { rows, form, has_keys, lines: lines.into() })
 }
 
-/// One row of text.
-fn record<'a>(cells: impl Iterator<Item = &'a str>) -> Vec<u8> {
-    let mut writer = csv::WriterBuilder::new().buffer_capacity(256).from_writer(Vec::new());
-    // Writing to memory cannot fail.
-    let _ = writer.write_record(cells);
-    writer.into_inner().unwrap_or_default()
+/// How many rows a record makes.
+pub(crate) fn count_rows(raw: &str, has_lines: bool) -> u64 {
+    rows_of(raw, has_lines).map_or(1, |rows| rows.len() as u64)
 }
 
-/// One object a line, if a second value stands behind the first.
-fn form_of(file: &mut File) -> io::Result<Form> {
-    file.rewind()?;
-    let mut values = serde_json::Deserializer::from_reader(unmarked(file)?).into_iter::<IgnoredAny>();
-    // A fault will be told when the records are read.
-    let _ = values.next();
-    let form = if matches!(values.next(), Some(Ok(_))) { Form::Ndjson } else { Form::Json };
-    Ok(form)
-}
-
-/// The file from its beginning, without a byte-order mark.
-fn unmarked(file: &mut File) -> io::Result<BufReader<&mut File>> {
-    file.rewind()?;
-    let mut start = [0; 3];
-    let count = file.read(&mut start)?;
-    if start.get(..count) != Some(b"\xEF\xBB\xBF") {
-        file.rewind()?;
-    }
-    Ok(BufReader::with_capacity(1 << 16, file))
-}
-
-/// Hands on the cells of every record, with its number from 1, until told to stop.
-fn each(
+/// The records of a file as they are written, each with the rows that it makes, for writing some of them again.
+pub(crate) fn texts(
     path: &Path,
-    file: &mut File,
+    mut file: File,
     form: Form,
-    take: &mut dyn FnMut(u64, Cells) -> bool,
-) -> Result<(), Error> {
-    let reader = unmarked(file).map_err(|source| Error::Read { path: path.to_owned(), source })?;
-    let fault = |error: &serde_json::Error| Error::damaged(path, "its JSON", &error.to_string());
-    let mut state = Walk { take, seen: 0, is_done: false };
-    let mut reader = serde_json::Deserializer::from_reader(reader);
-    let mut first = true;
-    loop {
-        match form {
-            Form::Json if !first => return reader.end().map_err(|error| fault(&error)),
-            Form::Json => Top(&mut state).deserialize(&mut reader).map_err(|error| fault(&error))?,
-            Form::Ndjson => match (Record { walk: &mut state }).deserialize(&mut reader) {
-                Err(error) if error.is_eof() && !first && reader.end().is_ok() => return Ok(()),
-                result => result.map_err(|error| fault(&error))?,
-            },
-        }
-        first = false;
-        if state.is_done || form == Form::Ndjson && reader.end().is_ok() {
-            return Ok(());
-        }
-    }
-}
-
-/// The cells of a record: the path of each and its text.
-type Cells = Vec<(String, String)>;
-
-struct Walk<'a> {
-    take: &'a mut dyn FnMut(u64, Cells) -> bool,
-    seen: u64,
-    is_done: bool,
-}
-
-/// The whole text: an array of records, or an object that holds one.
-struct Top<'w, 'a>(&'w mut Walk<'a>);
-
-impl<'de> DeserializeSeed<'de> for Top<'_, '_> {
-    type Value = ();
-
-    fn deserialize<D: Deserializer<'de>>(self, deserializer: D) -> Result<(), D::Error> {
-        deserializer.deserialize_any(self)
-    }
-}
-
-impl<'de> Visitor<'de> for Top<'_, '_> {
-    type Value = ();
-
-    fn expecting(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
-        f.write_str("an array of records, or an object that holds one")
-    }
-
-    fn visit_seq<A: SeqAccess<'de>>(self, mut seq: A) -> Result<(), A::Error> {
-        while !self.0.is_done && seq.next_element_seed(Record { walk: self.0 })?.is_some() {}
-        while seq.next_element::<IgnoredAny>()?.is_some() {}
-        Ok(())
-    }
-
-    fn visit_map<A: MapAccess<'de>>(self, mut map: A) -> Result<(), A::Error> {
-        let mut found = None;
-        let mut alone = Vec::new();
-        while let Some(key) = map.next_key::<String>()? {
-            let value: Box<RawValue> = map.next_value()?;
-            if is_one(value.get().as_bytes()) && value.get().starts_with('[') {
-                if found.is_some() {
-                    return Err(serde::de::Error::custom(format!(
-                        "several of its keys hold an array of records, {key} among them"
-                    )));
-                }
-                found = Some(value);
-            } else {
-                alone.push((key, value));
-            }
-        }
-        let error = |error: serde_json::Error| serde::de::Error::custom(error.to_string());
-        match found {
-            Some(array) => {
-                let mut inner = serde_json::Deserializer::from_str(array.get());
-                Top(self.0).deserialize(&mut inner).map_err(error)
-            }
-            // One record alone.
-            None => {
-                let mut cells = Cells::new();
-                for (key, value) in alone {
-                    flatten(&key, &value, 1, &mut cells).map_err(error)?;
-                }
-                self.0.seen += 1;
-                self.0.is_done = !(self.0.take)(self.0.seen, cells);
-                Ok(())
-            }
-        }
-    }
-}
-
-/// One record.
-struct Record<'w, 'a> {
-    walk: &'w mut Walk<'a>,
-}
-
-impl<'de> DeserializeSeed<'de> for Record<'_, '_> {
-    type Value = ();
-
-    fn deserialize<D: Deserializer<'de>>(self, deserializer: D) -> Result<(), D::Error> {
-        let cells = deserializer.deserialize_map(CellsOf { path: "", depth: 1 })?;
-        self.walk.seen += 1;
-        self.walk.is_done = !(self.walk.take)(self.walk.seen, cells);
-        Ok(())
-    }
-}
-
-/// The cells of an object below a path.
-struct CellsOf<'a> {
-    path: &'a str,
-    depth: usize,
-}
-
-/// Objects may lie so deep in each other.
-const DEEPEST: usize = 32;
-
-impl<'de> Visitor<'de> for CellsOf<'_> {
-    type Value = Cells;
-
-    fn expecting(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
-        f.write_str("a record: an object of keys and values")
-    }
-
-    fn visit_map<A: MapAccess<'de>>(self, mut map: A) -> Result<Cells, A::Error> {
-        let (mut cells, mut keys) = (Cells::new(), Vec::<String>::new());
-        while let Some(key) = map.next_key::<String>()? {
-            if keys.contains(&key) {
-                return Err(serde::de::Error::custom(format!("the key {key} stands twice in one object")));
-            }
-            let path = if self.path.is_empty() { key.clone() } else { format!("{}.{key}", self.path) };
-            let value: Box<RawValue> = map.next_value()?;
-            flatten(&path, &value, self.depth, &mut cells)
-                .map_err(|error| serde::de::Error::custom(error.to_string()))?;
-            keys.push(key);
-        }
-        Ok(cells)
-    }
-}
-
-/// Adds what a value holds: an object by its keys, a list by its items, a number digit by digit.
-fn flatten(path: &str, value: &RawValue, depth: usize, cells: &mut Cells) -> Result<(), serde_json::Error> {
-    if depth > DEEPEST {
-        return Err(serde::de::Error::custom(format!("objects lie more than {DEEPEST} deep in each other")));
-    }
-    let raw = value.get();
-    match raw.as_bytes().first() {
-        Some(b'{') => {
-            let mut inner = serde_json::Deserializer::from_str(raw);
-            cells.extend(inner.deserialize_map(CellsOf { path, depth: depth + 1 })?);
-        }
-        _ => cells.push((path.to_owned(), scalar(raw)?)),
-    }
-    Ok(())
-}
-
-fn scalar(raw: &str) -> Result<String, serde_json::Error> {
-    Ok(match raw.as_bytes().first() {
-        Some(b'"') => serde_json::from_str(raw)?,
-        Some(b'[') => {
-            // Lists in lists, and objects in lists, stay as they are written.
-            let items: Vec<Box<RawValue>> = serde_json::from_str(raw)?;
-            let text = |item: &RawValue| match item.get().starts_with('[') {
-                true => Ok(item.get().to_owned()),
-                false => scalar(item.get()),
+    at: Option<String>,
+    has_lines: bool,
+) -> std::sync::mpsc::Receiver<(u64, u64, String)> {
+    let (sender, receiver) = std::sync::mpsc::sync_channel(256);
+    let path = path.to_owned();
+    std::thread::spawn(move || {
+        let mut row = 1;
+        // What went wrong was told when the records were judged.
+        let _ = file.rewind();
+        let _ = each(&path, &mut file, form, at.as_deref(), &mut |found| {
+            let (raw, count) = match found {
+                Found::Record { raw, .. } => (raw, count_rows(raw, has_lines)),
+                Found::Unreadable { raw, .. } => (raw, 1),
             };
-            let items: Result<Vec<_>, _> = items.iter().map(|item| text(item)).collect();
-            items?.join(";")
+            let sent = sender.send((row, row + count - 1, raw.to_owned()));
+            row += count;
+            sent.is_ok()
+        });
+    });
+    receiver
+}
+
+fn write_cells(into: &mut Vec<u8>, cells: &[Cell], columns: &Columns, separators: &[String]) {
+    let mut row: Vec<(Stored, String)> = vec![(Stored::Value, String::new()); columns.names.len()];
+    for cell in cells {
+        let Some(number) = columns.numbers.get(&cell.name).copied() else { continue };
+        let separator = separators.get(number).map_or(";", String::as_str);
+        if let Some(slot) = row.get_mut(number) {
+            *slot = cell.value.text(separator);
         }
-        Some(b'n') => String::new(),
-        // Powers of ten are written out.
-        Some(b'-' | b'0'..=b'9') if raw.contains(['e', 'E']) => {
-            raw.parse::<f64>().map_or_else(|_| raw.to_owned(), |number| number.to_string())
+    }
+    write_row(into, row.iter().map(|(stored, text)| (*stored, text.as_str())));
+}
+
+/// A row that has more cells than there are columns, the first of which is all there is of the record.
+fn write_unreadable(into: &mut Vec<u8>, raw: &str, width: usize) {
+    let raw: String = raw.trim_end().chars().map(|c| if c.is_control() { ' ' } else { c }).collect();
+    let rest = std::iter::repeat_n((Stored::Value, "!"), width.max(1));
+    write_row(into, std::iter::once((Stored::Value, raw.as_str())).chain(rest));
+}
+
+fn write_row<'a>(into: &mut Vec<u8>, cells: impl Iterator<Item = (Stored, &'a str)>) {
+    let (mut is_first, begin) = (true, into.len());
+    for (stored, text) in cells {
+        if !is_first {
+            into.push(b',');
         }
-        _ => raw.to_owned(),
-    })
+        is_first = false;
+        write_cell(into, stored, text);
+    }
+    // A single blank cell is more than an empty line.
+    if into.len() == begin {
+        into.extend(b"\"\"");
+    }
+    into.push(b'\n');
 }

@@ -4,6 +4,7 @@
 mod book;
 mod error;
 mod findings_file;
+mod held_file;
 mod json;
 mod layout;
 mod lists;
@@ -16,6 +17,7 @@ mod text;
 pub use book::Sheet;
 pub use error::{Error, Shape};
 pub use findings_file::FindingsFile;
+pub use held_file::{HeldFile, held_file};
 pub use layout::{Fact, How};
 pub use lists::ListFiles;
 pub use output::{Output, Outputs};

@@ -77,7 +77,8 @@ impl Outputs {
         endings: &'static str,
     ) -> Result<Output, Error> {
         let ending = path.extension().map(|ending| format!(".{}", ending.to_string_lossy().to_lowercase()));
-        if !ending.is_some_and(|ending| endings.split(" or ").any(|known| known == ending)) {
+        let mut known = endings.split([',', ' ']).filter(|word| word.starts_with('.'));
+        if !ending.is_some_and(|ending| known.any(|known| known == ending)) {
             return Err(Error::Ending { path: path.to_owned(), what, endings });
         }
         if let Some((_, what)) = self.guarded.iter().find(|(guarded, _)| is_same(path, guarded)) {

@@ -1,9 +1,15 @@
-//! Where ready and held rows go: text in an encoding, or the sheet of a workbook whose cells are all text, so that
-//! no spreadsheet program changes them when it opens it.
+//! Where ready and held rows go: text in an encoding, the sheet of a workbook, or records of JSON.
+
+mod json;
+mod sheet;
+
+pub(crate) use json::{CellKind, Originals};
 
 use crate::{Error, Output};
 use encoding_rs::{EncoderResult, Encoding, UTF_8, UTF_16BE, UTF_16LE};
-use rust_xlsxwriter::{Format, FormatAlign, Workbook, XlsxError};
+use json::JsonForm;
+use rust_xlsxwriter::XlsxError;
+use sheet::SheetForm;
 use std::path::Path;
 use tidy_gate_core::scan::{Dialect, RowWalk, decode, walk_row};
 
@@ -11,19 +17,30 @@ use tidy_gate_core::scan::{Dialect, RowWalk, decode, walk_row};
 pub struct RowOutput {
     output: Output,
     form: Form,
+    /// Whether the headings are still to come.
+    is_fresh: bool,
 }
 
 enum Form {
     Text(&'static Encoding),
     Sheet(Box<SheetForm>),
+    Json(Box<JsonForm>, Dialect),
 }
 
-struct SheetForm {
-    book: Workbook,
-    dialect: Dialect,
-    row: u32,
-    text: Format,
-    heading: Format,
+/// How an output begins.
+pub(crate) struct Begin<'a> {
+    /// The name of the sheet.
+    pub(crate) sheet: &'a str,
+    /// The dialect of the rows that come; with marks where they say how cells were stored.
+    pub(crate) dialect: Dialect,
+    /// The widths of the first columns of a sheet, in characters.
+    pub(crate) widths: &'a [f64],
+    /// The columns: what each is called and holds.
+    pub(crate) keys: Vec<(String, CellKind)>,
+    /// Properties of a workbook.
+    pub(crate) properties: Vec<(String, String)>,
+    /// The records of the input, where held ones are written as they came.
+    pub(crate) originals: Option<Originals>,
 }
 
 impl std::fmt::Debug for RowOutput {
@@ -32,47 +49,46 @@ impl std::fmt::Debug for RowOutput {
     }
 }
 
-/// The longest text of a cell, in UTF-16 units, and the most rows of a sheet.
-const LONGEST: usize = 32_767;
-const MOST_ROWS: u32 = 1_048_576;
-const MOST_COLUMNS: usize = 16_384;
-
 impl RowOutput {
     /// The endings of its forms.
-    pub const ENDINGS: &str = ".csv or .xlsx";
+    pub const ENDINGS: &str = ".csv, .xlsx, .json or .ndjson";
 
-    /// A text in this encoding, or a workbook where the output's ending says so.
+    /// A text in this encoding, or another form where the output's ending says so.
     #[must_use]
     pub fn new(output: Output, encoding: &'static Encoding) -> Self {
-        let form = if is_workbook(output.path()) {
-            Form::Sheet(Box::new(SheetForm {
-                book: Workbook::new(),
-                dialect: Dialect::default(),
-                row: 0,
-                text: Format::new().set_num_format("@"),
-                heading: Format::new()
-                    .set_num_format("@")
-                    .set_bold()
-                    .set_align(FormatAlign::Top)
-                    .set_text_wrap(),
-            }))
-        } else {
-            Form::Text(encoding)
+        let ending = output.path().extension().map(|ending| ending.to_string_lossy().to_lowercase());
+        let form = match ending.as_deref() {
+            Some("xlsx") => Form::Sheet(Box::new(SheetForm::new())),
+            Some("json") => Form::Json(Box::new(JsonForm::new(false)), Dialect::default()),
+            Some("ndjson") => Form::Json(Box::new(JsonForm::new(true)), Dialect::default()),
+            _ => Form::Text(encoding),
         };
-        Self { output, form }
+        Self { output, form, is_fresh: true }
     }
 
-    /// Begins; the rows are cut by this dialect. `widths` are those of the first columns of a sheet, in characters.
-    pub(crate) fn begin(&mut self, sheet: &str, dialect: Dialect, widths: &[f64]) -> Result<(), Error> {
+    /// Whether it is a workbook, which keeps how cells were stored.
+    pub(crate) fn is_workbook(&self) -> bool {
+        matches!(self.form, Form::Sheet(_))
+    }
+
+    /// Whether it is records of JSON.
+    pub(crate) fn is_json(&self) -> bool {
+        matches!(self.form, Form::Json(..))
+    }
+
+    /// Begins.
+    pub(crate) fn begin(&mut self, begin: Begin<'_>) -> Result<(), Error> {
         match &mut self.form {
             Form::Text(encoding) if *encoding == UTF_16LE || *encoding == UTF_16BE => {
                 let mark: &[u8] = if *encoding == UTF_16LE { b"\xFF\xFE" } else { b"\xFE\xFF" };
                 self.output.write(mark)
             }
             Form::Text(_) => Ok(()),
-            Form::Sheet(form) => {
-                form.dialect = Dialect { marks: false, ..dialect };
-                form.begin(sheet, widths).map_err(|error| failed(self.output.path(), &error))
+            Form::Sheet(form) => form.begin(&begin).map_err(|error| failed(self.output.path(), &error)),
+            Form::Json(form, dialect) => {
+                *dialect = Dialect { marks: false, ..begin.dialect };
+                form.begin(begin.keys, begin.originals);
+                Ok(())
             }
         }
     }
@@ -82,7 +98,7 @@ impl RowOutput {
         matches!(self.form, Form::Text(encoding) if encoding == UTF_8)
     }
 
-    /// Adds whole rows.
+    /// Adds whole rows; the first is that of the headings.
     pub(crate) fn write(&mut self, rows: &[u8]) -> Result<(), Error> {
         match &mut self.form {
             Form::Text(encoding) if *encoding == UTF_8 => self.output.write(rows),
@@ -94,23 +110,73 @@ impl RowOutput {
                 })?;
                 self.output.write(&encoded)
             }
-            Form::Sheet(form) => form.write(rows, self.output.path()),
+            Form::Sheet(form) => {
+                let dialect = form.dialect;
+                each_row(rows, dialect, |raws| form.row(raws, self.output.path()))
+            }
+            Form::Json(form, dialect) => {
+                let mut text = Vec::new();
+                each_row(rows, *dialect, |raws| {
+                    let cell = |raw: &&[u8]| String::from_utf8_lossy(&decode(raw, *dialect)).into_owned();
+                    let cells: Vec<String> = raws.iter().map(cell).collect();
+                    if !std::mem::take(&mut self.is_fresh) {
+                        form.row(&cells, &mut text);
+                    }
+                    Ok(())
+                })?;
+                self.output.write(&text)
+            }
         }
     }
 
     /// The complete output.
     pub(crate) fn finish(self) -> Result<Output, Error> {
         let mut output = self.output;
-        if let Form::Sheet(mut form) = self.form {
-            let saved = form.book.save_to_writer(output.writer());
-            saved.map_err(|error| failed(output.path(), &error))?;
+        match self.form {
+            Form::Sheet(mut form) => {
+                let saved = form.book.save_to_writer(output.writer());
+                saved.map_err(|error| failed(output.path(), &error))?;
+            }
+            Form::Json(mut form, _) => {
+                let mut text = Vec::new();
+                form.end(&mut text);
+                output.write(&text)?;
+            }
+            Form::Text(_) => {}
         }
         Ok(output)
     }
 }
 
-fn is_workbook(path: &Path) -> bool {
-    path.extension().is_some_and(|ending| ending.eq_ignore_ascii_case("xlsx"))
+/// Hands on the raw cells of each row.
+fn each_row(
+    rows: &[u8],
+    dialect: Dialect,
+    mut take: impl FnMut(&[&[u8]]) -> Result<(), Error>,
+) -> Result<(), Error> {
+    let mut start = 0;
+    while start < rows.len() {
+        let mut ends = Vec::new();
+        let walk = walk_row(rows, start, dialect, |end| ends.push(end), |_| ());
+        let end = match walk {
+            RowWalk::Whole { end, .. } => end,
+            // The last row may want its line break, and a quoted cell in it may never close.
+            RowWalk::Open { .. } => {
+                ends.push(rows.len());
+                rows.len()
+            }
+        };
+        let mut from = start;
+        let raw = |end: &usize| {
+            let raw = rows.get(from..*end).unwrap_or_default();
+            from = end + 1;
+            raw.strip_suffix(b"\r").unwrap_or(raw)
+        };
+        let raws: Vec<&[u8]> = ends.iter().map(raw).collect();
+        take(&raws)?;
+        start = end.max(start + 1);
+    }
+    Ok(())
 }
 
 /// What could not be written of a workbook.
@@ -133,68 +199,5 @@ fn encoded(rows: &[u8], encoding: &'static Encoding) -> Result<Vec<u8>, char> {
     match encoder.encode_from_utf8_to_vec_without_replacement(&text, &mut bytes, true).0 {
         EncoderResult::Unmappable(letter) => Err(letter),
         EncoderResult::InputEmpty | EncoderResult::OutputFull => Ok(bytes),
-    }
-}
-
-impl SheetForm {
-    fn begin(&mut self, name: &str, widths: &[f64]) -> Result<(), XlsxError> {
-        self.book.set_properties(&crate::template_file::properties()?);
-        let sheet = self.book.add_worksheet_with_constant_memory()?;
-        sheet.set_name(name)?;
-        for (column, width) in (0_u16..).zip(widths) {
-            sheet.set_column_width(column, *width)?;
-        }
-        sheet.set_freeze_panes(1, 0)?;
-        // Whatever is typed beside stays text too.
-        sheet.set_column_range_format(0, 16_383, &self.text)?;
-        Ok(())
-    }
-
-    fn write(&mut self, rows: &[u8], path: &Path) -> Result<(), Error> {
-        let mut start = 0;
-        while start < rows.len() {
-            let mut ends = Vec::new();
-            let walk = walk_row(rows, start, self.dialect, |end| ends.push(end), |_| ());
-            let end = match walk {
-                RowWalk::Whole { end, .. } => end,
-                // The last row may want its line break, and a quoted cell in it may never close.
-                RowWalk::Open { .. } => {
-                    ends.push(rows.len());
-                    rows.len()
-                }
-            };
-            self.row(rows, start, &ends, path)?;
-            start = end.max(start + 1);
-        }
-        Ok(())
-    }
-
-    fn row(&mut self, rows: &[u8], start: usize, ends: &[usize], path: &Path) -> Result<(), Error> {
-        let too_much = |what: String| Error::TooMuchForSheet { path: path.to_owned(), what };
-        if self.row >= MOST_ROWS {
-            return Err(too_much("more than 1,048,576 rows".to_owned()));
-        }
-        if ends.len() > MOST_COLUMNS {
-            return Err(too_much("more than 16,384 columns".to_owned()));
-        }
-        let sheet = self.book.worksheet_from_index(0).map_err(|error| failed(path, &error))?;
-        let mut from = start;
-        for (column, &end) in (0_u16..).zip(ends) {
-            let raw = rows.get(from..end).unwrap_or_default();
-            from = end + 1;
-            let cell = decode(raw.strip_suffix(b"\r").unwrap_or(raw), self.dialect);
-            let text = String::from_utf8_lossy(&cell);
-            if text.is_empty() {
-                continue;
-            }
-            if text.encode_utf16().count() > LONGEST {
-                return Err(too_much("a cell with more than 32,767 characters".to_owned()));
-            }
-            let format = if self.row == 0 { &self.heading } else { &self.text };
-            let written = sheet.write_string_with_format(self.row, column, text.as_ref(), format);
-            written.map_err(|error| failed(path, &error))?;
-        }
-        self.row += 1;
-        Ok(())
     }
 }

@@ -1,16 +1,17 @@
 //! Ready and held rows: a second walk over the file, when the verdict on every row is known.
 
-use crate::row_output::RowOutput;
+use crate::row_output::{Begin, CellKind, RowOutput};
 use crate::{Error, TextFile};
 use std::sync::atomic::{AtomicUsize, Ordering};
 use tidy_gate_core::block::Block;
 use tidy_gate_core::catalogue::{Code, Level};
-use tidy_gate_core::finding::Finding;
+use tidy_gate_core::finding::{Finding, letter};
 use tidy_gate_core::gate::{Gate, ReadyField, RowsOf};
 use tidy_gate_core::headings::{OWN_HEADINGS, Paired};
 use tidy_gate_core::order::in_order;
 use tidy_gate_core::run::{BlockSource, Outcome, Watch};
 use tidy_gate_core::scan::{Dialect, is_mark, walk_row};
+use tidy_gate_core::schema::Kind;
 
 /// Where the rows go.
 #[derive(Debug, Default)]
@@ -42,6 +43,8 @@ struct Walk<'a> {
     marks: bool,
     wants_ready: bool,
     wants_held: bool,
+    /// Whether held rows keep the marks of their cells, for an output that stores them as they were.
+    keeps_marks: bool,
 }
 
 /// The rows of one block, written.
@@ -77,8 +80,9 @@ pub fn write_rows(
         marks: gate.table().dialect.marks,
         wants_ready: writers.ready.is_some(),
         wants_held: writers.held.is_some(),
+        keeps_marks: gate.table().dialect.marks && writers.held.as_ref().is_some_and(RowOutput::is_workbook),
     };
-    walk.write_headings(file.has_bom(), heading_row, writers)?;
+    walk.write_headings(file, heading_row, writers)?;
     let counter = AtomicUsize::new(0);
     let mut total = Written::default();
     in_order(
@@ -103,10 +107,12 @@ pub fn write_rows(
         (outcome.open.filter(|open| open.row >= gate.table().first_row), &mut writers.held)
     {
         let mut row = walk.held_start(open.row, &[]);
+        let mut rest = Vec::new();
         file.rest_from(open.offset, &mut |bytes| {
-            row.extend(bytes);
+            rest.extend(bytes);
             Ok(())
         })?;
+        push_text(&mut row, &rest);
         held.write(&row)?;
         total.held += 1;
     }
@@ -120,30 +126,76 @@ fn write_to(output: Option<&mut RowOutput>, bytes: &[u8]) -> Result<(), Error> {
 impl Walk<'_> {
     fn write_headings(
         &self,
-        has_bom: bool,
+        file: &TextFile,
         heading_row: &[u8],
         writers: &mut RowWriters,
     ) -> Result<(), Error> {
         if let Some(ready) = &mut writers.ready {
             let delimiter = self.ready_delimiter();
-            ready.begin("Ready", Dialect { delimiter, ..Dialect::default() }, &[])?;
+            ready.begin(Begin {
+                sheet: "Ready",
+                dialect: Dialect { delimiter, ..Dialect::default() },
+                widths: &[],
+                keys: self.fields.iter().map(|field| self.key(field)).collect(),
+                properties: Vec::new(),
+                originals: None,
+            })?;
             let headings = self.fields.iter().map(|ready| ready.heading.as_str());
             ready.write(&record(headings, delimiter, b"\n"))?;
         }
         let Some(held) = &mut writers.held else { return Ok(()) };
-        held.begin("Held", self.gate.table().dialect, &[14.0, 60.0])?;
-        if has_bom && held.takes_mark() {
+        let names = self.held_names();
+        held.begin(Begin {
+            sheet: "Held",
+            dialect: Dialect { marks: self.keeps_marks, ..self.gate.table().dialect },
+            widths: &[14.0, 60.0],
+            keys: OWN_HEADINGS
+                .into_iter()
+                .map(str::to_owned)
+                .chain(names)
+                .map(|name| (name, CellKind::Text))
+                .collect(),
+            properties: self.gate.decided(&self.outcome.votes).properties(),
+            originals: if held.is_json() { file.originals() } else { None },
+        })?;
+        if file.has_bom() && held.takes_mark() {
             held.write(b"\xEF\xBB\xBF")?;
         }
         let mut row = record(OWN_HEADINGS, self.delimiter, b"");
         row.push(self.delimiter);
         if self.gate.table().heading_row.is_some() {
-            self.push_raw(&mut row, heading_row);
+            self.push_raw(&mut row, heading_row, false);
         } else {
             row.extend(record(self.names(), self.delimiter, b""));
         }
         row.extend(self.line_break);
         held.write(&row)
+    }
+
+    /// The heading of a column of ready rows, and what it holds.
+    fn key(&self, ready: &ReadyField) -> (String, CellKind) {
+        let field = self.gate.schema().fields.get(ready.field);
+        let has_point = self.gate.settings().plan.write.decimal_mark == '.';
+        let kind = field.map_or(CellKind::Text, |field| match (&field.kind, &field.stated.many) {
+            (_, Some(many)) => CellKind::Several(many.separator.clone()),
+            (Kind::Integer(_), _) => CellKind::Number,
+            (Kind::Decimal { .. }, _) if has_point => CellKind::Number,
+            (Kind::Boolean, _) => CellKind::Boolean,
+            (Kind::Date { dates, .. }, _) if dates.is_empty() => CellKind::Date,
+            _ => CellKind::Text,
+        });
+        (ready.heading.clone(), kind)
+    }
+
+    /// What the columns of held rows are called: by their headings, or where they have none by their fields or letters.
+    fn held_names(&self) -> Vec<String> {
+        let mut names: Vec<String> = Vec::new();
+        for (column, (heading, field)) in self.gate.table().headings.iter().zip(self.names()).enumerate() {
+            let name = [heading, &field].into_iter().find(|name| !name.is_empty()).cloned();
+            let name = name.filter(|name| !names.contains(name));
+            names.push(name.unwrap_or_else(|| format!("column {}", letter(column))));
+        }
+        names
     }
 
     fn ready_delimiter(&self) -> u8 {
@@ -184,7 +236,7 @@ impl Walk<'_> {
                         reasons = vec![wrong];
                     }
                     part.held.extend(self.held_start(row.row, &reasons));
-                    self.push_raw(&mut part.held, row.raw);
+                    self.push_raw(&mut part.held, row.raw, self.keeps_marks);
                     part.held.extend(self.line_break);
                 }
             } else {
@@ -203,20 +255,27 @@ impl Walk<'_> {
     }
 
     /// Adds a row as it came. One of a sheet loses its marks, and gets the empty cells behind its last one back.
-    fn push_raw(&self, into: &mut Vec<u8>, raw: &[u8]) {
+    fn push_raw(&self, into: &mut Vec<u8>, raw: &[u8], keeps_marks: bool) {
         if !self.marks {
-            into.extend(raw);
+            push_text(into, raw);
             return;
         }
         let mut ends = Vec::new();
         walk_row(raw, 0, self.gate.table().dialect, |end| ends.push(end), |_| ());
+        // Of a record that cannot be read the first cell is all there is.
+        let (mut raw, is_unreadable) = (raw, self.gate.table().is_records && ends.len() >= self.gate.width());
+        if let Some(end) = ends.first().copied().filter(|_| is_unreadable) {
+            raw = raw.get(..end).unwrap_or_default();
+            ends.clear();
+        }
         let mut cells = 1;
         let mut start = 0;
         for (column, end) in ends.into_iter().chain([raw.len()]).enumerate() {
             let cell = raw.get(start..end).unwrap_or_default();
             let text = cell.get(1..).and_then(|text| std::str::from_utf8(text).ok()).unwrap_or_default();
-            match self.gate.as_percent(column, text, cell) {
+            match self.gate.as_percent(column, text, cell).filter(|_| !keeps_marks) {
                 Some(shown) => into.extend(shown.as_bytes()),
+                None if keeps_marks => into.extend(cell),
                 None => into.extend(cell.iter().filter(|byte| !is_mark(**byte))),
             }
             if end < raw.len() {
@@ -241,11 +300,43 @@ impl Walk<'_> {
     }
 }
 
-/// `code: heading: message`.
+/// Adds bytes as text: what is no UTF-8 becomes U+FFFD.
+fn push_text(into: &mut Vec<u8>, raw: &[u8]) {
+    for chunk in raw.utf8_chunks() {
+        into.extend(chunk.valid().as_bytes());
+        if !chunk.invalid().is_empty() {
+            into.extend("\u{FFFD}".as_bytes());
+        }
+    }
+}
+
+/// `code: heading: message`, with what would fit and the other rows of a repeat. What a rule says is for people, its
+/// condition is not.
 fn reason(finding: &Finding) -> String {
+    let message = match finding.code {
+        Code::RuleBroken | Code::RowOutOfScope => finding.bare_message(),
+        _ => &finding.message,
+    };
+    let mut said = message.trim_end_matches('.').to_owned();
+    if let Some(near) = &finding.suggestion {
+        said.push_str(&format!(" (nearest: {near})"));
+    }
+    let others: Vec<String> =
+        finding.places.iter().filter(|row| Some(**row) != finding.row).map(u64::to_string).collect();
+    if !others.is_empty() {
+        let more = match finding.places_left_out {
+            0 => String::new(),
+            more => format!(" and {more} more"),
+        };
+        said.push_str(&format!(
+            " (also in {} {}{more})",
+            if others.len() == 1 { "row" } else { "rows" },
+            others.join(", ")
+        ));
+    }
     match finding.heading.as_deref().filter(|heading| !heading.is_empty()) {
-        Some(heading) => format!("{}: {heading}: {}", finding.code, finding.message),
-        None => format!("{}: {}", finding.code, finding.message),
+        Some(heading) => format!("{}: {heading}: {said}", finding.code),
+        None => format!("{}: {said}", finding.code),
     }
 }
 

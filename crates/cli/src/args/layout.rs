@@ -21,6 +21,8 @@ impl LayoutArgs {
             turned_to: None,
             is_made: false,
             is_marked: false,
+            at: self.at.clone().or_else(|| plan.at.clone()),
+            typed: self.named(),
             heading_row: self.heading_row.or(planned_row),
             heading_row_is_planned: self.heading_row.is_none(),
             // Rows of a plan are counted from its headings.
@@ -47,6 +49,21 @@ impl LayoutArgs {
 }
 
 impl LayoutArgs {
+    /// The names of the options that were typed and do not apply to files of all forms.
+    fn named(&self) -> Vec<&'static str> {
+        let typed = [
+            (self.heading_row.is_some(), "heading-row"),
+            (self.first_row.is_some(), "first-row"),
+            (self.last_row.is_some(), "last-row"),
+            (self.delimiter.is_some(), "delimiter"),
+            (self.encoding.is_some(), "encoding"),
+            (self.by_position, "by-position"),
+            (self.short_rows.is_some(), "short-rows"),
+            (self.at.is_some(), "at"),
+        ];
+        typed.into_iter().filter(|typed| typed.0).map(|typed| typed.1).collect()
+    }
+
     /// The options as they can be typed again.
     pub(crate) fn typed(&self) -> Vec<String> {
         fn option<T: std::fmt::Display>(name: &str, value: Option<T>) -> Option<String> {
@@ -58,6 +75,7 @@ impl LayoutArgs {
         });
         [
             option("sheet", self.sheet.as_deref().map(quoted)),
+            option("at", self.at.as_deref().map(quoted)),
             option("heading-row", self.heading_row),
             option("first-row", self.first_row),
             option("last-row", self.last_row),

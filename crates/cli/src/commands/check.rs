@@ -1,7 +1,7 @@
 //! `check`: the gate itself.
 
-use super::references;
-use super::setup::{Setup, Stated};
+use super::setup::{Setup, Stated, layout_of};
+use super::{held_plan, references};
 use crate::Ended;
 use crate::args::{CheckArgs, FormatArg};
 use crate::interrupt::{self, INTERRUPTED};
@@ -34,7 +34,9 @@ pub(crate) fn check(args: &CheckArgs) -> anyhow::Result<(Report, Vec<PathBuf>)> 
     let stated = Stated::read(&args.dates, args.today.as_ref())?;
     let setup = Setup::read(args.record.as_deref(), args.plan.as_deref(), &args.file)?;
     let mut settings = setup.settings(args.mode, &stated)?;
-    let (references, reference_files) = references::read(&args.references, &setup)?;
+    let plan_path = setup.plan_file.as_ref().map(|(path, _)| path.as_path());
+    let (references, reference_files) =
+        references::read(&args.references, &setup.schema, &setup.plan, plan_path)?;
     settings.references = references;
     let mut outputs = Outputs::new(args.force);
     outputs.guard(&args.file, "the input");
@@ -45,9 +47,9 @@ pub(crate) fn check(args: &CheckArgs) -> anyhow::Result<(Report, Vec<PathBuf>)> 
     let held = begin(&mut outputs, args.held.as_deref(), "held rows", RowOutput::ENDINGS)?;
 
     let threads = threads(args);
-    let mut options = args.layout.options(&setup.plan.file);
+    let (mut options, sheet) = layout_of(&args.file, &args.layout, &setup.plan, &setup.schema)?;
     let (file, gate, list, outcome) = loop {
-        let run = judge(args, &setup, &settings, &options, findings.as_ref());
+        let run = judge(args, &setup, &settings, (&options, sheet), findings.as_ref());
         match run {
             // The file began with ASCII alone; now that more is known of it, it is read anew.
             Err(Error::OtherEncoding { encoding, .. }) if options.turned_to.is_none() => {
@@ -78,6 +80,9 @@ pub(crate) fn check(args: &CheckArgs) -> anyhow::Result<(Report, Vec<PathBuf>)> 
         for output in [writers.ready, writers.held].into_iter().flatten() {
             outputs.complete_rows(output)?;
         }
+        if let Some(held) = &args.held {
+            held_plan::write(args, &setup, &gate, &outcome, held, &mut outputs)?;
+        }
     }
     if let Some(output) = findings {
         outputs.complete(output)?;
@@ -92,11 +97,10 @@ fn judge(
     args: &CheckArgs,
     setup: &Setup,
     settings: &Settings,
-    options: &ReadOptions,
+    (options, sheet): (&ReadOptions, Option<&str>),
     findings: Option<&Output>,
 ) -> Result<Run, Error> {
     let input = Input::open(&args.file)?;
-    let sheet = args.layout.sheet(&setup.plan.file);
     let widened = setup.plan.widened(setup.schema.clone());
     let file = TextFile::open_sheet(input, sheet, options, Some(&widened), true, &INTERRUPTED)?;
     let mut gate = Gate::new(setup.schema.clone(), settings.clone(), file.table().clone());
@@ -134,7 +138,8 @@ fn write_findings(
     outcome: &Outcome,
     report: &Report,
 ) -> Result<(), Error> {
-    let mut besides: Vec<_> = gate.opening().iter().chain(&outcome.late).cloned().collect();
+    let mut besides = gate.opening_of(&outcome.filled);
+    besides.extend(outcome.late.iter().cloned());
     if outcome.counts.records() == 0 {
         besides.extend(
             report

@@ -1,5 +1,6 @@
 //! Looking at a file without judging it: its layout, what its columns hold.
 
+use super::setup::layout_of;
 use crate::args::LayoutArgs;
 use crate::interrupt::INTERRUPTED;
 use crate::progress::Progress;
@@ -47,9 +48,11 @@ pub(crate) struct Seen {
 impl Look<'_> {
     /// Looks.
     pub(crate) fn look(&self) -> Result<Seen, Error> {
-        let mut options = self.layout.options(&self.settings.plan.file);
+        let empty = RecordSchema::empty();
+        let schema = self.schema.unwrap_or(&empty);
+        let (mut options, sheet) = layout_of(self.file, self.layout, &self.settings.plan, schema)?;
         loop {
-            match self.read(&options) {
+            match self.read(&options, sheet) {
                 // The file began with ASCII alone; now that more is known of it, it is read anew.
                 Err(Error::OtherEncoding { encoding, .. }) if options.turned_to.is_none() => {
                     options.turned_to = Encoding::for_label(encoding.as_bytes());
@@ -59,10 +62,9 @@ impl Look<'_> {
         }
     }
 
-    fn read(&self, options: &ReadOptions) -> Result<Seen, Error> {
+    fn read(&self, options: &ReadOptions, sheet: Option<&str>) -> Result<Seen, Error> {
         let input = Input::open(self.file)?;
         let plan = &self.settings.plan;
-        let sheet = self.layout.sheet(&plan.file);
         let widened = self.schema.map(|schema| plan.widened(schema.clone()));
         let file = TextFile::open_sheet(input, sheet, options, widened.as_ref(), false, &INTERRUPTED)?;
         let table = file.table();

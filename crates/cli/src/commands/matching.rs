@@ -5,19 +5,21 @@ mod options;
 
 use super::check::{facts, tool};
 use super::look::{Look, Profiled};
-use super::setup::{Stated, read_schema, text_of};
+use super::references;
+use super::setup::{Stated, read_schema, relative, text_of};
 use crate::Ended;
-use crate::args::{FormatArg, MatchArgs};
+use crate::args::{FormatArg, MatchArgs, ShortRowsArg};
 use crate::failure::Failure;
 use crate::render::{self, faults, json, text};
 use std::path::{Path, PathBuf};
 use tidy_gate_core::catalogue::{Code, Level};
-use tidy_gate_core::gate::{Gate, Mode, Settings};
+use tidy_gate_core::gate::{Contents, Gate, Mode, Settings};
+use tidy_gate_core::headings::Paired;
 use tidy_gate_core::matching::{MatchReport, columns, open_fields};
-use tidy_gate_core::plan::{EMPTY, Plan, PlanEdit, PlanText, edited};
+use tidy_gate_core::plan::{ColumnName, EMPTY, Plan, PlanEdit, PlanText, edited};
 use tidy_gate_core::report::RecordFacts;
 use tidy_gate_core::schema::RecordSchema;
-use tidy_gate_files::{Error, Outputs};
+use tidy_gate_files::{Error, Outputs, TextFile};
 
 pub(crate) fn run(args: &MatchArgs) -> anyhow::Result<Ended> {
     let report = match_columns(args)?;
@@ -60,9 +62,20 @@ fn match_columns(args: &MatchArgs) -> anyhow::Result<MatchReport> {
     let base = args.plan.as_deref().or(args.save.as_deref().filter(|path| path.exists()));
     let mut draft = begin(args, base)?;
     let plan = draft.plan()?;
-    let settings = |plan: Plan| {
-        let mode = args.mode.map(Mode::from).or(plan.mode).unwrap_or_default();
-        Settings { dates: plan.dates.clone(), plan, ..Settings::plain(mode, stated.today()) }
+    let mode = args.mode.map(Mode::from).or(plan.mode).unwrap_or_default();
+    if let Some(default) = args.defaults.first().filter(|_| mode == Mode::Update) {
+        let message =
+            format!("--default \"{default}\": a default fills what is added, and this file only updates");
+        let help =
+            "leave it out, or use --mode add or both; a blank cell leaves the record as it is".to_owned();
+        return Err(Failure::usage(message, help).into());
+    }
+    let (references, _) = references::read(&args.references, &draft.schema, &plan, base)?;
+    let settings = |plan: Plan| Settings {
+        dates: plan.dates.clone(),
+        plan,
+        references: references.clone(),
+        ..Settings::plain(mode, stated.today())
     };
     let begun = settings(plan);
     let look = Look {
@@ -70,7 +83,8 @@ fn match_columns(args: &MatchArgs) -> anyhow::Result<MatchReport> {
         layout: &args.layout,
         schema: Some(&draft.schema),
         settings: &begun,
-        all: args.all,
+        // What is kept must be true of all rows.
+        all: args.all || args.save.is_some(),
         rows: 0,
     };
     let seen = look.look()?.profiled();
@@ -82,8 +96,9 @@ fn match_columns(args: &MatchArgs) -> anyhow::Result<MatchReport> {
     if args.ask {
         ask::walk(&mut draft, &mut gate, &seen.contents, &settings)?;
     }
+    gate.settle_ways(seen.contents.votes());
     let columns = columns(&gate, &seen.contents, seen.columns(&gate));
-    let Profiled { file, rows, .. } = seen;
+    let Profiled { file, rows, contents, .. } = seen;
     let fields_without_column = open_fields(&gate);
     let is_told = |code| {
         matches!(
@@ -94,7 +109,7 @@ fn match_columns(args: &MatchArgs) -> anyhow::Result<MatchReport> {
     let findings: Vec<_> = gate.opening().iter().filter(|finding| is_told(finding.code)).cloned().collect();
     let mut saved = None;
     if let Some(path) = &args.save {
-        draft.change(&kept(args, &gate, &file, &draft, path)?)?;
+        draft.change(&kept(args, &gate, &file, &draft, path, &contents)?)?;
         save(args, path, base, &draft)?;
         saved = Some(path.display().to_string());
     }
@@ -133,13 +148,15 @@ fn begin(args: &MatchArgs, base: Option<&Path>) -> anyhow::Result<Draft> {
     Ok(Draft { name, text: text.unwrap_or_else(|| EMPTY.to_owned()), schema, record })
 }
 
-/// What a plan keeps beside what was decided: its record schema, where the table lies, and no column that is gone.
+/// What a plan keeps beside what was decided: its record schema, how the file is laid out and its columns are written,
+/// every column, and none that is gone.
 fn kept(
     args: &MatchArgs,
     gate: &Gate,
-    file: &tidy_gate_files::TextFile,
+    file: &TextFile,
     draft: &Draft,
     path: &Path,
+    contents: &Contents,
 ) -> anyhow::Result<PlanEdit> {
     let plan = PlanText::read(&draft.text);
     let beside = relative(path, &draft.record);
@@ -148,25 +165,70 @@ fn kept(
         folder.join(named).canonicalize().ok() != draft.record.canonicalize().ok()
     });
     let table = gate.table();
-    let planned = gate.settings().plan.file.clone();
-    let is_guessed = |what: &str| {
-        file.facts().iter().any(|fact| fact.what == what && fact.how != tidy_gate_files::How::Plain)
-    };
+    let planned = &gate.settings().plan.file;
+    let is_text = file.form() == "csv";
     let by_position =
         table.heading_row.is_none() && !table.headings.is_empty() && planned.by_position.is_none();
-    let heading_row = table.heading_row.filter(|row| {
-        planned.heading_row.is_some_and(|planned| planned != *row)
-            || planned.heading_row.is_none() && is_guessed("headings")
-    });
+    // Rows that were passed over or stated are kept; headings that have moved are followed.
+    let heading_row =
+        table.heading_row.filter(|row| planned.heading_row.is_none_or(|planned| planned != *row));
+    let first_row = args.layout.first_row.filter(|row| planned.first_row != Some(*row));
+    let delimiter = char::from(table.dialect.delimiter);
+    let delimiter = match delimiter {
+        '\t' => "tab".to_owned(),
+        other => other.to_string(),
+    };
+    let short_rows = args.layout.short_rows.filter(|_| planned.short_rows_are_blank.is_none());
     Ok(PlanEdit {
         record: is_moved.then_some(beside),
-        mode: args.mode.map(Mode::from),
-        sheet: table.sheet.clone().filter(|_| file.sheets().len() > 1 && planned.sheet.is_none()),
-        heading_row: heading_row.filter(|_| !table.is_records),
+        mode: Some(gate.settings().mode).filter(|mode| args.mode.is_some() || *mode != Mode::Add),
+        sheet: table.sheet.clone().filter(|_| planned.sheet.is_none()),
+        at: args.layout.at.clone(),
+        heading_row: heading_row.filter(|_| !table.is_records && !by_position),
+        first_row: first_row.filter(|_| !table.is_records),
+        last_row: args.layout.last_row.filter(|row| planned.last_row != Some(*row)),
+        delimiter: (is_text && planned.delimiter.is_none()).then_some(delimiter),
+        encoding: (is_text && planned.encoding.is_none()).then(|| file.encoding()),
         by_position,
+        short_rows: short_rows.map(|rows| if rows == ShortRowsArg::Blank { "blank" } else { "hold" }),
+        columns: every_column(gate),
         forget: gate.pairing().gone.iter().map(|gone| gone.name.clone()).collect(),
+        reads: gate.decided(contents.votes()).fields,
+        references: references::planned(&args.references, &draft.schema, |file| relative(path, file))?,
         ..PlanEdit::default()
     })
+}
+
+/// Every column whose field is sure, and those left out on purpose, by heading where that names one alone.
+fn every_column(gate: &Gate) -> Vec<(ColumnName, Option<String>)> {
+    let table = gate.table();
+    let planned = &gate.settings().plan.columns;
+    let name = |column: usize, heading: &String| {
+        let same = |other: &&String| other.trim() == heading.trim();
+        let is_alone = table.headings.iter().filter(same).count() == 1;
+        match table.heading_row.is_some()
+            && is_alone
+            && !heading.trim().is_empty()
+            && !heading.starts_with('@')
+        {
+            true => ColumnName::Heading(heading.clone()),
+            false => ColumnName::Place(column),
+        }
+    };
+    let columns = gate.pairing().columns.iter().zip(&table.headings).enumerate();
+    let kept = columns.filter_map(|(column, (paired, heading))| match paired {
+        Paired::Field { field, .. } => {
+            let field = gate.schema().fields.get(*field).filter(|field| !field.read_only)?;
+            Some((name(column, heading), Some(field.name.clone())))
+        }
+        _ => None,
+    });
+    // What the plan names already stays as it is named there.
+    let is_planned = |field: &Option<String>| {
+        let number = field.as_ref().and_then(|field| gate.schema().field(field));
+        planned.iter().any(|column| column.field.is_some() && column.field == number)
+    };
+    kept.filter(|(_, field)| !is_planned(field)).collect()
 }
 
 fn save(args: &MatchArgs, path: &Path, base: Option<&Path>, draft: &Draft) -> anyhow::Result<()> {
@@ -182,21 +244,4 @@ fn save(args: &MatchArgs, path: &Path, base: Option<&Path>, draft: &Draft) -> an
     output.write(draft.text.as_bytes())?;
     outputs.complete(output)?;
     outputs.persist().map(drop).map_err(Error::into)
-}
-
-/// The path of a file as it is named from beside another.
-fn relative(from: &Path, to: &Path) -> String {
-    let folder = from.parent().filter(|folder| !folder.as_os_str().is_empty()).unwrap_or(Path::new("."));
-    let (Ok(folder), Ok(target)) = (folder.canonicalize(), to.canonicalize()) else {
-        return to.display().to_string();
-    };
-    let shared = folder.components().zip(target.components()).take_while(|(a, b)| a == b).count();
-    let up = folder.components().count() - shared;
-    // Files far from each other are named in full.
-    if up > 3 {
-        return target.display().to_string();
-    }
-    let mut path: PathBuf = std::iter::repeat_n("..", up).collect();
-    path.extend(target.components().skip(shared));
-    path.to_string_lossy().replace('\\', "/")
 }

@@ -1,6 +1,5 @@
 //! The keys that references are held against, from columns of files.
 
-use super::setup::Setup;
 use crate::failure::Failure;
 use crate::interrupt::INTERRUPTED;
 use encoding_rs::Encoding;
@@ -11,6 +10,7 @@ use tidy_gate_core::block::Block;
 use tidy_gate_core::column_texts::ColumnTexts;
 use tidy_gate_core::headings::loose;
 use tidy_gate_core::likeness;
+use tidy_gate_core::plan::{Plan, ReferencePlan};
 use tidy_gate_core::run::BlockSource;
 use tidy_gate_core::schema::{RecordSchema, References};
 use tidy_gate_files::{Error, Input, ReadOptions, TextFile};
@@ -28,41 +28,15 @@ struct Source {
 type Keys = BTreeMap<String, Arc<References>>;
 
 /// Reads what is stated with `--reference NAME=FILE:COLUMN`, and in the plan for other records; gives the files too.
-pub(crate) fn read(stated: &[String], setup: &Setup) -> anyhow::Result<(Keys, Vec<PathBuf>)> {
-    let mut sources = Vec::new();
-    for word in stated {
-        let parts = word.split_once('=').and_then(|(name, rest)| Some((name, rest.rsplit_once(':')?)));
-        let Some((name, (file, column))) =
-            parts.filter(|(name, (file, _))| !name.is_empty() && !file.is_empty())
-        else {
-            let help =
-                "write it as --reference NAME=FILE:COLUMN, such as site=sites.csv:site_code".to_owned();
-            return Err(Failure::usage(
-                format!("--reference {word}: not a record, a file and a column"),
-                help,
-            )
-            .into());
-        };
-        let targets: Vec<&str> =
-            setup.schema.fields.iter().filter_map(|field| field.stated.to.as_deref()).collect();
-        if !targets.contains(&name) {
-            let help = match likeness::nearest(name, targets.iter().map(|to| (*to, *to))) {
-                Some(near) => format!("did you mean {near}?"),
-                None if targets.is_empty() => "the record schema has no field of kind reference".to_owned(),
-                None => format!("its fields refer to {}", targets.join(", ")),
-            };
-            return Err(Failure::usage(format!("--reference {word}: no field refers to {name}"), help).into());
-        }
-        sources.push(Source {
-            name: name.to_owned(),
-            file: file.into(),
-            sheet: None,
-            column: column.to_owned(),
-            also_by: Vec::new(),
-        });
-    }
-    let folder = setup.plan_file.as_ref().and_then(|(path, _)| path.parent()).unwrap_or(Path::new(""));
-    for planned in &setup.plan.references {
+pub(crate) fn read(
+    stated: &[String],
+    schema: &RecordSchema,
+    plan: &Plan,
+    plan_file: Option<&Path>,
+) -> anyhow::Result<(Keys, Vec<PathBuf>)> {
+    let mut sources = stated_sources(stated, schema)?;
+    let folder = plan_file.and_then(Path::parent).unwrap_or(Path::new(""));
+    for planned in &plan.references {
         if sources.iter().all(|source| source.name != planned.name) {
             sources.push(Source {
                 name: planned.name.clone(),
@@ -78,6 +52,57 @@ pub(crate) fn read(stated: &[String], setup: &Setup) -> anyhow::Result<(Keys, Ve
         found.insert(source.name.clone(), keys(source)?);
     }
     Ok((found, sources.into_iter().map(|source| source.file).collect()))
+}
+
+/// What is stated with `--reference`, as a plan keeps it; the files are named as `name` says.
+pub(crate) fn planned(
+    stated: &[String],
+    schema: &RecordSchema,
+    name: impl Fn(&Path) -> String,
+) -> Result<Vec<ReferencePlan>, Failure> {
+    let one = |source: Source| ReferencePlan {
+        name: source.name,
+        file: name(&source.file),
+        sheet: source.sheet,
+        column: source.column,
+        also_by: source.also_by,
+    };
+    Ok(stated_sources(stated, schema)?.into_iter().map(one).collect())
+}
+
+fn stated_sources(stated: &[String], schema: &RecordSchema) -> Result<Vec<Source>, Failure> {
+    let mut sources = Vec::new();
+    for word in stated {
+        let parts = word.split_once('=').and_then(|(name, rest)| Some((name, rest.rsplit_once(':')?)));
+        let Some((name, (file, column))) =
+            parts.filter(|(name, (file, _))| !name.is_empty() && !file.is_empty())
+        else {
+            let help =
+                "write it as --reference NAME=FILE:COLUMN, such as site=sites.csv:site_code".to_owned();
+            return Err(Failure::usage(
+                format!("--reference {word}: not a record, a file and a column"),
+                help,
+            ));
+        };
+        let targets: Vec<&str> =
+            schema.fields.iter().filter_map(|field| field.stated.to.as_deref()).collect();
+        if !targets.contains(&name) {
+            let help = match likeness::nearest(name, targets.iter().map(|to| (*to, *to))) {
+                Some(near) => format!("did you mean {near}?"),
+                None if targets.is_empty() => "the record schema has no field of kind reference".to_owned(),
+                None => format!("its fields refer to {}", targets.join(", ")),
+            };
+            return Err(Failure::usage(format!("--reference {word}: no field refers to {name}"), help));
+        }
+        sources.push(Source {
+            name: name.to_owned(),
+            file: file.into(),
+            sheet: None,
+            column: column.to_owned(),
+            also_by: Vec::new(),
+        });
+    }
+    Ok(sources)
 }
 
 fn keys(source: &Source) -> anyhow::Result<Arc<References>> {

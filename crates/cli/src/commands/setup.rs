@@ -1,15 +1,15 @@
 //! What a command works with: the record schema, the plan, the day; read once, each fault told.
 
-use crate::args::ModeArg;
+use crate::args::{LayoutArgs, ModeArg};
 use crate::failure::Failure;
 use crate::render::faults;
 use std::collections::BTreeMap;
 use std::path::{Path, PathBuf};
 use tidy_gate_core::gate::{Mode, Settings};
-use tidy_gate_core::plan::{Plan, PlanText};
+use tidy_gate_core::plan::{Plan, PlanFile, PlanText};
 use tidy_gate_core::schema::RecordSchema;
 use tidy_gate_core::value::{Date, DatePattern};
-use tidy_gate_files::{Error, ListFiles, Outputs};
+use tidy_gate_files::{Error, ListFiles, Outputs, ReadOptions, held_file};
 
 /// The record schema and the plan, and the files that they were read from.
 #[derive(Debug)]
@@ -75,6 +75,27 @@ impl Setup {
             references: BTreeMap::new(),
         })
     }
+}
+
+/// How a file is laid out, as far as it is stated: in options, or else in the plan, which says nothing of a file of held
+/// rows; and its sheet.
+pub(crate) fn layout_of<'a>(
+    file: &Path,
+    layout: &'a LayoutArgs,
+    plan: &'a Plan,
+    schema: &RecordSchema,
+) -> Result<(ReadOptions, Option<&'a str>), Error> {
+    let held = match plan.file == PlanFile::default() {
+        true => None,
+        false => held_file(file, &plan.widened(schema.clone()))?,
+    };
+    let Some(held) = held else {
+        return Ok((layout.options(&plan.file), layout.sheet(&plan.file)));
+    };
+    let rest = PlanFile { short_rows_are_blank: plan.file.short_rows_are_blank, ..PlanFile::default() };
+    let options = layout.options(&rest);
+    let delimiter = options.delimiter.or(held.delimiter);
+    Ok((ReadOptions { delimiter, ..options }, layout.sheet.as_deref()))
 }
 
 /// What is stated for a run in words of its own.
@@ -169,4 +190,21 @@ pub(crate) fn nothing_named(file: &Path) -> Failure {
         found => format!("beside the file there is: {}", found.join(", ")),
     };
     Failure::usage("no record schema and no plan was named", help)
+}
+
+/// The path of a file as it is named from beside another.
+pub(crate) fn relative(from: &Path, to: &Path) -> String {
+    let folder = from.parent().filter(|folder| !folder.as_os_str().is_empty()).unwrap_or(Path::new("."));
+    let (Ok(folder), Ok(target)) = (folder.canonicalize(), to.canonicalize()) else {
+        return to.display().to_string();
+    };
+    let shared = folder.components().zip(target.components()).take_while(|(a, b)| a == b).count();
+    let up = folder.components().count() - shared;
+    // Files far from each other are named in full.
+    if up > 3 {
+        return target.display().to_string();
+    }
+    let mut path: PathBuf = std::iter::repeat_n("..", up).collect();
+    path.extend(target.components().skip(shared));
+    path.to_string_lossy().replace('\\', "/")
 }

@@ -13,6 +13,7 @@ pub(crate) mod template;
 pub(crate) use next::command_lines;
 
 use crate::args::CheckArgs;
+use crate::commands::held_plan;
 use crate::terminal::{self, BAD, CARE, FAINT, GOOD, HEAD, OPEN, QUIET, SHUT, cut, paint};
 use anstyle::Style;
 use std::io::Write as _;
@@ -38,6 +39,8 @@ pub(crate) struct Context {
     pub(crate) wrote_ready: bool,
     pub(crate) wrote_held: bool,
     pub(crate) wrote_findings: bool,
+    /// The check of the held rows when they are mended, as it can be typed.
+    pub(crate) held_again: Option<String>,
     /// What was asked for and not written, since no row was judged.
     pub(crate) not_written: Vec<String>,
     /// The arguments with which `match` pairs the columns of this file.
@@ -62,6 +65,23 @@ impl Context {
         let is_named = |word: &String| !word.starts_with("--dates") && !word.starts_with("--reference");
         let mut pairing: Vec<String> = arguments.iter().filter(|word| is_named(word)).cloned().collect();
         pairing.retain(|word| !word.starts_with("--today") && !word.starts_with("--short-rows"));
+        let held_again = args.held.as_ref().filter(|held| written.contains(held)).map(|held| {
+            let file = quoted(&held.display().to_string());
+            let plan = held_plan::path_of(held);
+            let how = match written.contains(&plan) {
+                true => format!("--plan {}", quoted(&plan.display().to_string())),
+                // How the file was laid out says nothing of this one.
+                false => {
+                    let is_kept = |word: &&String| {
+                        ["--record", "--plan", "--mode", "--dates", "--reference"]
+                            .iter()
+                            .any(|kept| word.starts_with(kept))
+                    };
+                    arguments.iter().filter(is_kept).cloned().collect::<Vec<_>>().join(" ")
+                }
+            };
+            format!("{file} {how}")
+        });
         let is_written = |path: &Option<PathBuf>| path.as_ref().is_some_and(|path| written.contains(path));
         Self {
             program: program(),
@@ -71,6 +91,7 @@ impl Context {
             wrote_ready: is_written(&args.ready),
             wrote_held: is_written(&args.held),
             wrote_findings: is_written(&args.findings),
+            held_again,
             not_written: [&args.ready, &args.held]
                 .into_iter()
                 .flatten()

@@ -145,6 +145,7 @@ fn an_interrupted_run_leaves_nothing_behind() {
     let input = child.stdin.take().unwrap();
     // Once its temporary files are there it waits for input.
     while folder.names().len() < 4 {
+        assert!(child.try_wait().unwrap().is_none(), "it ended before it was interrupted");
         std::thread::sleep(std::time::Duration::from_millis(5));
     }
     Command::new("kill").args(["-INT", &child.id().to_string()]).status().unwrap();

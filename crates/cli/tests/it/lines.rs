@@ -115,7 +115,7 @@ fn records_are_counted_held_and_handed_on_whole() {
     4,held with its record: another row of it has a stop,B,W1,2,,1,2021-01-01
     5,"date-bad: visited: not a date in any permitted form, expected a date as yyyy-MM-dd",,,,,2,bad
     6,held with its record: another row of it has a stop,C,W1,3,,1,2021-01-01
-    8,"lines-apart: tag: the rows of this record stand in 2 places; sort the file by the key; required-blank: site: a required value is missing, expected a value",C,,,,2,2021-01-01
+    8,"lines-apart: tag: the rows of this record stand in 2 places; sort the file by the key (also in row 6); required-blank: site: a required value is missing, expected a value",C,,,,2,2021-01-01
     "#);
     // The ready rows are sound by themselves; the held ones show the same again, and the parted rows stand together.
     folder.write("table.csv", folder.read("ready.csv"));

@@ -400,7 +400,7 @@ fn rows_go_into_a_workbook_and_come_back() {
     assert!(held.out.contains("off-list") && held.out.contains("key-blank"), "{}", held.out);
     assert!(folder.read("held.csv").contains("1E5,\"a\nb\",x"), "{}", folder.read("held.csv"));
     let ran = folder.run("check table.csv --record r.record.toml --ready ready.ods");
-    assert!(ran.code == 2 && ran.err.contains(".csv or .xlsx"), "{}", ran.err);
+    assert!(ran.code == 2 && ran.err.contains(".csv, .xlsx, .json or .ndjson"), "{}", ran.err);
 }
 
 #[test]

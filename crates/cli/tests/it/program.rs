@@ -99,6 +99,9 @@ fn the_help_of_check_is_what_a_newcomer_needs() {
           --sheet <SHEET>
               The sheet of a workbook, by its name or its number
 
+          --at <POINTER>
+              The array of records in a JSON file, as a JSON Pointer such as /data/trees
+
           --heading-row <ROW>
               The row that holds the headings, as a spreadsheet counts
 

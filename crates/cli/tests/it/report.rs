@@ -435,7 +435,7 @@ fn the_list_of_findings_opens_in_a_spreadsheet() {
     stop,key-repeated,,3,3,1,A,007,TAG NUMBER,tag,007,,,this key stands in 2 rows; the rows differ elsewhere,,,2; 3
     stop,decimal-bad,,3,3,4,D,007,height,height,high,a number such as 12.5,,"not a number, expected a number such as 12.5",,,
     note,row-blank,,4,,,,,,,,,,the row holds no value,,,
-    stop,integer-bad,,6,6,1,A,'=1+1,TAG NUMBER,tag,'=1+1,a whole number,,"not a whole number, expected a whole number",,,
+    stop,integer-bad,,6,6,1,A,'=1+1,TAG NUMBER,tag,'=1+1,a whole number,,not a whole number,,,
     stop,decimal-bad,,6,6,4,D,'=1+1,height,height,'-5-,a number such as 12.5,,"not a number, expected a number such as 12.5",,,
     "#);
 }

@@ -129,7 +129,10 @@ fn findings_of_rules_say_which_and_why() {
     assert_eq!(broken["fields"], serde_json::json!(["planted", "inspected"]));
     assert_eq!(broken["value"], "planted 2020-01-02, inspected 2020-01-01");
     assert!(
-        broken["message"].as_str().unwrap().starts_with("A tree cannot be inspected before it is planted.")
+        broken["message"]
+            .as_str()
+            .unwrap()
+            .starts_with("A tree cannot be inspected before it is planted, expected ")
     );
     assert_eq!(broken["key"], "T1");
     assert_eq!(finding("rule-required")["message"], "required here: dead trees have a removal date");

@@ -2,6 +2,7 @@
 //! without one would fit. Content proposes; it never decides.
 
 use super::cells::{Cells, text_of};
+use super::evidence::Votes;
 use super::program::Given;
 use super::program::{Program, Verdict};
 use super::{Gate, opening};
@@ -23,6 +24,8 @@ const FEW: usize = 3;
 #[derive(Debug)]
 pub struct Contents {
     columns: Vec<Values>,
+    /// What the cells of each column say of how it is written.
+    votes: Vec<Votes>,
     cells: Cells,
     kinds: Kinds,
 }
@@ -43,7 +46,8 @@ impl Contents {
     #[must_use]
     pub fn new(gate: &Gate) -> Self {
         let columns = (0..gate.width()).map(|_| Values::default()).collect();
-        Self { columns, cells: Cells::default(), kinds: Kinds::new(gate.settings.today) }
+        let votes = vec![Votes::default(); gate.width()];
+        Self { columns, votes, cells: Cells::default(), kinds: Kinds::new(gate.settings.today) }
     }
 
     /// Takes the values of a block.
@@ -52,6 +56,19 @@ impl Contents {
         self.cells.lay_out(block, gate.table.dialect, gate.width(), gate.probe);
         for (number, column) in self.columns.iter_mut().enumerate() {
             let reading = gate.columns.get(number).map(|column| &column.reading);
+            if let (Some(column), Some(votes)) = (gate.columns.get(number), self.votes.get_mut(number))
+                && column.program.has_vote()
+            {
+                for row in 0..self.cells.len() {
+                    let (start, end) = self.cells.cell(row, number);
+                    let raw = block.buffer.get(start..end).unwrap_or_default();
+                    let Ok(text) = text_of(raw, gate.table.dialect) else { continue };
+                    let given = Given::of(text.trim(), raw, gate.table.dialect);
+                    if !given.is_stored && !column.reading.is_blank(given.text) {
+                        votes.add(column.program.vote(given));
+                    }
+                }
+            }
             for row in 0..self.cells.len() {
                 if column.values.len() >= MOST {
                     break;
@@ -68,6 +85,12 @@ impl Contents {
                 column.values.push((text.to_owned(), is_stored));
             }
         }
+    }
+
+    /// What the cells that were looked at say of how columns are written.
+    #[must_use]
+    pub fn votes(&self) -> &[Votes] {
+        &self.votes
     }
 
     /// How many different values of a column are known.

@@ -7,9 +7,10 @@ use super::numbers::hundredfold;
 use super::wording;
 use super::writing::Cell;
 use crate::block::Block;
-use crate::catalogue::{Code, Level};
+use crate::catalogue::{Code, Level, entry};
 use crate::finding::{Finding, MASK, letter};
-use crate::scan::{MARK_PERCENT, mark_of};
+use crate::scan::{MARK_PERCENT, mark_of, walk_row};
+use std::borrow::Cow;
 
 /// Physical lines of rows, asked for in ascending order.
 pub(super) struct LineCounter<'a> {
@@ -57,7 +58,11 @@ impl Gate {
             return self.table.placed(finding);
         }
         if mark.column == 0 {
-            self.describe_width(mark, cells, lines, &mut finding);
+            if mark.code == Code::RecordUnreadable {
+                self.describe_unreadable(mark, block, cells, &mut finding);
+            } else {
+                self.describe_width(mark, cells, lines, &mut finding);
+            }
             return self.table.placed(finding);
         }
         let (row, column) = (mark.row as usize, usize::from(mark.column) - 1);
@@ -97,6 +102,21 @@ impl Gate {
         let is_one = is_meant && mark_of(raw, self.table.dialect) == Some(MARK_PERCENT);
         let number = is_one.then(|| hundredfold(text.trim()))??;
         Some(format!("{number} %"))
+    }
+
+    /// What stands in the place of a record.
+    fn describe_unreadable(&self, mark: Mark, block: &Block, cells: &Cells, finding: &mut Finding) {
+        let Some(misfit) = cells.misfits.get(mark.row as usize) else { return };
+        let row = block.buffer.get(misfit.start as usize..misfit.end as usize).unwrap_or_default();
+        let mut first = None;
+        walk_row(row, 0, self.table.dialect, |end| first = first.or(Some(end)), |_| ());
+        let raw = row.get(..first.unwrap_or(row.len())).unwrap_or_default();
+        let text = text_of(raw, self.table.dialect).map(Cow::into_owned).unwrap_or_default();
+        // Nobody knows which of its values must not be shown.
+        let is_sensitive = self.schema.fields.iter().any(|field| field.sensitive);
+        finding.set_value(text.trim(), is_sensitive);
+        finding.message = entry(Code::RecordUnreadable).title.to_owned();
+        finding.expect("one whole object of keys and values".to_owned());
     }
 
     fn describe_width(&self, mark: Mark, cells: &Cells, lines: &mut LineCounter<'_>, finding: &mut Finding) {

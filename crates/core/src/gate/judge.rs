@@ -395,14 +395,10 @@ impl<'g> Judge<'g> {
                 continue;
             }
             let level = if misfit.judged.is_some() { Level::Note } else { Level::Stop };
-            self.marks.push(Mark {
-                place: misfit.place,
-                row: number,
-                column: 0,
-                rule: 0,
-                code: Code::RowWidth,
-                level: gate.told_level(Code::RowWidth, level),
-            });
+            // Records have cells for all keys, but for those that cannot be read.
+            let code = if gate.table.is_records { Code::RecordUnreadable } else { Code::RowWidth };
+            let level = gate.told_level(code, level);
+            self.marks.push(Mark { place: misfit.place, row: number, column: 0, rule: 0, code, level });
         }
         for &(row, column) in &self.cells.strays {
             let level = gate.told_level(Code::QuoteStray, Level::Warn);

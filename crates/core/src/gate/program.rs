@@ -253,6 +253,15 @@ impl Program {
         }
     }
 
+    /// Whether its cells decide how the column is written.
+    pub(crate) fn has_vote(&self) -> bool {
+        match self {
+            Self::Date(dates) => dates.orders.is_some(),
+            Self::Decimal { way, .. } => way.is_some(),
+            _ => false,
+        }
+    }
+
     /// What a value says of the way in which its column is written.
     pub(crate) fn vote(&self, given: Given<'_>) -> Vote {
         match self {

@@ -108,7 +108,7 @@ HT-001,ab,01,1,1,1,n,2021-13-01,2019-01-01,E,a1,.a@harrowmere.example\n";
     A2 case-wrong ht-001 | in the wrong case, expected upper case | upper case | HT-001
     B2 case-wrong AB | in the wrong case, expected a value of the form of ab | a value of the form of ab | ab
     C2 text-too-short 1 | shorter than permitted: 1 byte, expected 2 to 4 bytes | 2 to 4 bytes | -
-    D2 integer-bad 4.0 | not a whole number, expected a whole number | a whole number | 4
+    D2 integer-bad 4.0 | not a whole number | a whole number | 4
     E2 digits-too-many 14200 | more digits than the field holds: 5 before the point, expected at most 4 digits before and 1 after the point | at most 4 digits before and 1 after the point | -
     E2 out-of-range 14200 | outside the permitted range, expected 1,500.5 or less | 1,500.5 or less | -
     F2 digits-too-many 12.5 | more digits than the field holds: 1 after the point, expected at most 0 digits after the point | at most 0 digits after the point | -
@@ -134,7 +134,7 @@ HT-001,ab,01,1,1,1,n,2021-13-01,2019-01-01,E,a1,.a@harrowmere.example\n";
     B4 required-blank  | a required value is missing, expected a value, such as ab | a value, such as ab | -
     C4 pattern-broken x | not of the expected form, expected 1 or more digits | 1 or more digits | -
     C4 text-too-short x | shorter than permitted: 1 byte, expected 2 to 4 bytes | 2 to 4 bytes | -
-    D4 integer-bad twelve | not a whole number, expected a whole number | a whole number | -
+    D4 integer-bad twelve | not a whole number | a whole number | -
     E4 decimal-bad 1e3 | not a number, expected a number such as 12.5 | a number such as 12.5 | -
     F4 digits-too-many 0.50 | more digits than the field holds: 1 after the point, expected at most 0 digits after the point | at most 0 digits after the point | -
     G4 boolean-bad ? | neither yes nor no, expected yes or no | yes or no | -

@@ -77,6 +77,9 @@ impl Gate {
     }
 }
 
+/// So many digits of a number a sheet stores.
+const STORED_DIGITS: usize = 15;
+
 /// So many digits conditions can hold, whatever they are.
 pub(super) const MOST_DIGITS: usize = 28;
 
@@ -123,7 +126,9 @@ fn suspect(program: &Program, cell: Cell<'_>, trimmed: &str, verdict: &mut Verdi
         add(suspicion::before_double_encoding(trimmed).is_some(), Code::EncodingDoubt);
     }
     let is_number = matches!(program, Program::Integer { .. } | Program::Decimal { .. });
-    add(is_number && cell.is_text, Code::NumberAsText);
+    // A sheet could not store more digits without losing some.
+    let digits = trimmed.bytes().filter(u8::is_ascii_digit).count();
+    add(is_number && cell.is_text && digits <= STORED_DIGITS, Code::NumberAsText);
     add(is_text && suspicion::is_formula_like(trimmed), Code::FormulaLike);
     add(
         matches!(program, Program::Text { .. } | Program::Integer { .. })

@@ -97,6 +97,13 @@ pub struct Pairing {
 /// The headings of the columns that a file of held rows begins with.
 pub const OWN_HEADINGS: [&str; 2] = ["tidy-gate row", "tidy-gate reasons"];
 
+/// Whether these headings are those of a file of held rows.
+#[must_use]
+pub fn is_own(headings: &[String]) -> bool {
+    headings.iter().zip(OWN_HEADINGS).filter(|(heading, own)| heading.trim() == *own).count()
+        == OWN_HEADINGS.len()
+}
+
 /// By rank: what a plan says comes before all.
 const HOWS: [How; 7] = [How::Plan, How::Name, How::Label, How::Also, How::Name, How::Label, How::Also];
 /// The ranks from here on are loose.
@@ -137,10 +144,12 @@ pub fn pair(headings: &[String], fields: &[Field], plan: &PlanPairing) -> Pairin
             })
             .collect();
         let Some(&(best, first)) = claimants.iter().min() else { continue };
-        let equals: Vec<_> = claimants.iter().filter(|claimant| claimant.0 == best).map(|c| c.1).collect();
+        // Of loose claims none is better than another.
+        let is_equal = |rank: usize| rank == best || best >= LOOSE;
+        let equals: Vec<_> = claimants.iter().filter(|claim| is_equal(claim.0)).map(|c| c.1).collect();
         for &(rank, column) in &claimants {
             let Some(slot) = columns.get_mut(column) else { continue };
-            *slot = if rank > best {
+            *slot = if !is_equal(rank) {
                 Paired::Taken { field, by: first }
             } else if equals.len() > 1 {
                 let with = equals.iter().copied().filter(|other| *other != column).collect();

@@ -119,6 +119,7 @@ fn file(raw: &RawPlan, faults: &mut Vec<Fault>) -> PlanFile {
     });
     PlanFile {
         sheet: file.sheet.clone(),
+        at: file.at.clone(),
         heading_row,
         first_row,
         last_row,

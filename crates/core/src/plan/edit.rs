@@ -1,12 +1,13 @@
 //! Changes to the text of a plan: what a person wrote there stays, with its comments and its order.
 
+use super::ReferencePlan;
 use super::columns::ColumnName;
 use crate::finding::letter;
-use crate::gate::Mode;
-use toml_edit::{DocumentMut, Item, Table, TomlError, Value, value};
+use crate::gate::{DecidedField, Mode};
+use toml_edit::{Array, DocumentMut, Item, Table, TomlError, Value, value};
 
 /// Changes to make to a plan.
-#[derive(Debug, Clone, Default)]
+#[derive(Debug, Clone, Default, PartialEq, Eq)]
 pub struct PlanEdit {
     /// The path of the record schema, relative to the plan, where it is to be written.
     pub record: Option<String>,
@@ -14,10 +15,32 @@ pub struct PlanEdit {
     pub mode: Option<Mode>,
     /// The sheet.
     pub sheet: Option<String>,
+    /// Where the records of a JSON file stand.
+    pub at: Option<String>,
     /// The row that holds the headings.
     pub heading_row: Option<u64>,
+    /// The first row of the data.
+    pub first_row: Option<u64>,
+    /// The last row of the data.
+    pub last_row: Option<u64>,
+    /// What stands between cells.
+    pub delimiter: Option<String>,
+    /// The encoding.
+    pub encoding: Option<String>,
     /// That the file has no headings.
     pub by_position: bool,
+    /// What a row is whose last cells are missing: hold or blank.
+    pub short_rows: Option<&'static str>,
+    /// The forms of dates of all fields.
+    pub dates: Vec<String>,
+    /// How single fields are written.
+    pub reads: Vec<DecidedField>,
+    /// Where the values of references come from.
+    pub references: Vec<ReferencePlan>,
+    /// That nothing is to be said of how the file is laid out.
+    pub without_file: bool,
+    /// That no columns are to be named.
+    pub without_columns: bool,
     /// Columns, each with the name of its field, or left out.
     pub columns: Vec<(ColumnName, Option<String>)>,
     /// Columns that it is to name no longer.
@@ -30,14 +53,25 @@ impl PlanEdit {
     /// Whether it changes nothing.
     #[must_use]
     pub fn is_empty(&self) -> bool {
-        self.record.is_none()
-            && self.mode.is_none()
-            && self.sheet.is_none()
-            && self.heading_row.is_none()
-            && !self.by_position
-            && self.columns.is_empty()
-            && self.forget.is_empty()
-            && self.defaults.is_empty()
+        *self == Self::default()
+    }
+
+    /// What is to be said of how the file is laid out.
+    fn file(&self) -> Vec<(&'static str, Value)> {
+        let row = |row: Option<u64>| row.map(|row| Value::from(i64::try_from(row).unwrap_or(i64::MAX)));
+        let word = |word: &Option<String>| word.as_deref().map(Value::from);
+        let keys = [
+            ("sheet", word(&self.sheet)),
+            ("at", word(&self.at)),
+            ("heading_row", row(self.heading_row)),
+            ("first_row", row(self.first_row)),
+            ("last_row", row(self.last_row)),
+            ("delimiter", word(&self.delimiter)),
+            ("encoding", word(&self.encoding)),
+            ("by_position", self.by_position.then(|| Value::from(true))),
+            ("short_rows", self.short_rows.map(Value::from)),
+        ];
+        keys.into_iter().filter_map(|(key, value)| Some((key, value?))).collect()
     }
 }
 
@@ -57,16 +91,39 @@ pub fn edited(text: &str, edit: &PlanEdit) -> Result<String, TomlError> {
     if let Some(mode) = edit.mode {
         set(root, "mode", mode.name());
     }
-    if edit.sheet.is_some() || edit.heading_row.is_some() || edit.by_position {
-        let file = table(root, "file");
-        if let Some(sheet) = &edit.sheet {
-            set(file, "sheet", sheet.as_str());
+    if edit.without_file {
+        root.remove("file");
+    }
+    if edit.without_columns {
+        root.remove("columns");
+    }
+    for (key, value) in edit.file() {
+        set(table(root, "file"), key, value);
+    }
+    if !edit.dates.is_empty() {
+        set(table(root, "read"), "dates", Array::from_iter(&edit.dates));
+    }
+    for read in &edit.reads {
+        let of_field = table(table(table(root, "read"), "fields"), &read.field);
+        if !read.dates.is_empty() {
+            set(of_field, "dates", Array::from_iter(&read.dates));
+            remark(of_field, "dates", &read.why);
         }
-        if let Some(row) = edit.heading_row {
-            set(file, "heading_row", i64::try_from(row).unwrap_or(i64::MAX));
+        if let Some(mark) = read.decimal_mark {
+            set(of_field, "decimal_mark", mark.to_string());
+            set(of_field, "group_mark", if mark == ',' { "." } else { "," });
+            remark(of_field, "decimal_mark", &read.why);
         }
-        if edit.by_position {
-            set(file, "by_position", true);
+    }
+    for reference in &edit.references {
+        let of_record = table(table(root, "references"), &reference.name);
+        set(of_record, "file", reference.file.as_str());
+        if let Some(sheet) = &reference.sheet {
+            set(of_record, "sheet", sheet.as_str());
+        }
+        set(of_record, "column", reference.column.as_str());
+        if !reference.also_by.is_empty() {
+            set(of_record, "also_by", Array::from_iter(&reference.also_by));
         }
     }
     if !edit.columns.is_empty() || !edit.forget.is_empty() {
@@ -103,6 +160,14 @@ pub fn edited(text: &str, edit: &PlanEdit) -> Result<String, TomlError> {
     Ok(document.to_string())
 }
 
+/// Says above a key on what evidence it stands.
+fn remark(table: &mut Table, key: &str, why: &str) {
+    let bare: String = why.chars().map(|c| if c.is_control() { ' ' } else { c }).collect();
+    if let Some(mut key) = table.key_mut(key).filter(|_| !bare.is_empty()) {
+        key.leaf_decor_mut().set_prefix(format!("# {bare}\n"));
+    }
+}
+
 /// The key by which a plan names a column.
 fn key(name: &ColumnName, by_position: bool) -> String {
     match name {
@@ -117,6 +182,9 @@ fn table<'a>(root: &'a mut Table, name: &str) -> &'a mut Table {
     if !root.get(name).is_some_and(Item::is_table) {
         // One written in braces keeps its values.
         let before = root.remove(name).and_then(|item| item.into_table().ok()).unwrap_or_default();
+        let mut before = before;
+        // One that holds tables alone needs no heading of its own.
+        before.set_implicit(before.is_empty() && matches!(name, "read" | "fields" | "references"));
         root.insert(name, Item::Table(before));
     }
     match root.get_mut(name).and_then(Item::as_table_mut) {
@@ -128,6 +196,11 @@ fn table<'a>(root: &'a mut Table, name: &str) -> &'a mut Table {
 /// Sets a value; a comment behind the old one stays.
 fn set(table: &mut Table, key: &str, new: impl Into<Value>) {
     let mut new = new.into();
+    // What stands there already stays as it is written.
+    let is_same = |old: &Value| old.to_string().trim() == new.to_string().trim();
+    if table.get(key).and_then(Item::as_value).is_some_and(is_same) {
+        return;
+    }
     match table.get_mut(key).and_then(Item::as_value_mut) {
         Some(old) => {
             *new.decor_mut() = old.decor().clone();

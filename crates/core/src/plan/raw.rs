@@ -62,6 +62,8 @@ pub enum RawMode {
 pub struct RawFile {
     /// The sheet of a workbook.
     pub sheet: Option<String>,
+    /// Where the array of records of a JSON file stands, as a JSON Pointer (RFC 6901).
+    pub at: Option<String>,
     /// The row that holds the headings.
     #[schemars(with = "Option<u64>")]
     pub heading_row: At<u64>,

@@ -5,7 +5,7 @@ use tidy_gate_core::scan::{MARK_STALE, MARK_TEXT, is_mark};
 
 /// What is known of a cell.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
-pub(super) enum Stored {
+pub(crate) enum Stored {
     /// A text.
     Text,
     /// A number, a day, a boolean or an error: as the text says.
@@ -94,7 +94,7 @@ impl Rows {
 }
 
 /// Writes the content of a cell, quoted where it must be, with its mark.
-pub(super) fn write_cell(into: &mut Vec<u8>, stored: Stored, text: &str) {
+pub(crate) fn write_cell(into: &mut Vec<u8>, stored: Stored, text: &str) {
     let bytes = text.as_bytes();
     let starts_with_mark = bytes.first().is_some_and(|byte| is_mark(*byte));
     let has_quote = memchr::memchr(b'"', bytes).is_some();

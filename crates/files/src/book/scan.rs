@@ -280,7 +280,8 @@ fn stored_number(raw: &[u8], format: Format, shared: &Shared, text: &mut Vec<u8>
     let is_short = !raw.is_empty() && raw.len() <= 15;
     let is_plain = |byte: &u8| byte.is_ascii_digit() || *byte == b'.' || *byte == b'-';
     match format {
-        Format::Number if is_short && raw.iter().all(is_plain) => text.extend(raw),
+        // Noughts that end a number are left to the plain reader.
+        Format::Number if is_short && raw.iter().all(is_plain) && !ends_in_zeros(raw) => text.extend(raw),
         Format::Date { time: false }
             if is_short && !shared.from_1904 && raw.iter().all(u8::is_ascii_digit) =>
         {
@@ -294,6 +295,10 @@ fn stored_number(raw: &[u8], format: Format, shared: &Shared, text: &mut Vec<u8>
         _ => text.extend(value::number(plain(raw)?, format, shared.from_1904)?.as_bytes()),
     }
     Some(())
+}
+
+fn ends_in_zeros(raw: &[u8]) -> bool {
+    raw == b"-0" || raw.contains(&b'.') && raw.last().is_some_and(|last| matches!(last, b'0' | b'.'))
 }
 
 fn push_digits(text: &mut Vec<u8>, number: u32, count: u32) {

@@ -6,6 +6,7 @@ use super::xml::{Node, Xml, attribute};
 use crate::Error;
 use crate::layout::FirstRow;
 use std::io::BufRead;
+use tidy_gate_core::gate::{DECIDED, Decided};
 use tidy_gate_core::template::{MARK, PROPERTIES};
 
 /// The record and the version that a template was made for.
@@ -13,6 +14,14 @@ use tidy_gate_core::template::{MARK, PROPERTIES};
 pub(crate) struct TemplateOf {
     pub(crate) record: String,
     pub(crate) version: String,
+}
+
+/// What the document properties of a workbook say that was made here.
+#[derive(Debug, Clone, Default)]
+pub(crate) struct Told {
+    pub(crate) template: Option<TemplateOf>,
+    /// What was decided of the file of which it holds a part.
+    pub(crate) decided: Decided,
 }
 
 /// What the rows of one of the template's own sheets say.
@@ -23,25 +32,28 @@ pub(super) fn in_sheet(rows: &[FirstRow]) -> Option<TemplateOf> {
 }
 
 /// What the document properties of an office package say; properties that cannot be read are none.
-pub(super) fn in_properties(package: &mut Package) -> Result<Option<TemplateOf>, Error> {
+pub(super) fn in_properties(package: &mut Package) -> Result<Told, Error> {
     for name in ["docProps/custom.xml", "meta.xml"] {
         let (path, piece) = (package.path().to_owned(), package.piece());
         let Some(part) = package.part(name)? else { continue };
-        if let Ok(Some(found)) = properties(&mut Xml::new(path, name, piece, part)) {
-            return Ok(Some(found));
+        if let Ok(found) = properties(&mut Xml::new(path, name, piece, part))
+            && (found.template.is_some() || !found.decided.fields.is_empty())
+        {
+            return Ok(found);
         }
     }
-    Ok(None)
+    Ok(Told::default())
 }
 
-fn properties<R: BufRead>(xml: &mut Xml<R>) -> Result<Option<TemplateOf>, Error> {
-    let mut values = [String::new(), String::new()];
+fn properties<R: BufRead>(xml: &mut Xml<R>) -> Result<Told, Error> {
+    let names = [PROPERTIES[0], PROPERTIES[1], DECIDED];
+    let mut values = [String::new(), String::new(), String::new()];
     let mut current = None;
     loop {
         match xml.next()? {
             Node::Open(start) if matches!(start.local_name().as_ref(), "property" | "user-defined") => {
                 let name = attribute(&start, "name").unwrap_or_default();
-                current = PROPERTIES.iter().position(|known| *known == name);
+                current = names.iter().position(|known| *known == name);
             }
             Node::Text(text) => {
                 if let Some(slot) = current.and_then(|number| values.get_mut(number)) {
@@ -53,6 +65,7 @@ fn properties<R: BufRead>(xml: &mut Xml<R>) -> Result<Option<TemplateOf>, Error>
             _ => {}
         }
     }
-    let [record, version] = values;
-    Ok((!record.is_empty()).then_some(TemplateOf { record, version }))
+    let [record, version, decided] = values;
+    let template = (!record.is_empty()).then_some(TemplateOf { record, version });
+    Ok(Told { template, decided: Decided::of_property(&decided) })
 }

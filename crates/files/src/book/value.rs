@@ -2,7 +2,7 @@
 
 use super::format::Format;
 use tidy_gate_core::scan::MARK_PERCENT;
-use tidy_gate_core::value::serial;
+use tidy_gate_core::value::{Date, serial};
 
 /// The days between the two systems of counting.
 const LATER_BY: f64 = 1462.0;
@@ -25,8 +25,10 @@ pub(super) fn number(raw: &str, format: Format, from_1904: bool) -> Option<Strin
             None => format!("{digits:0>count$}"),
         }),
         Format::Date { .. } | Format::Time if value < 0.0 => None,
+        // The first day of the later count is none of its days.
+        Format::Date { time } if from_1904 => day(value + LATER_BY, time),
         // A format of days on less than one shows a time of day.
-        Format::Date { time } if value >= 1.0 => day(if from_1904 { value + LATER_BY } else { value }, time),
+        Format::Date { time } if value >= 1.0 => day(value, time),
         Format::Date { .. } | Format::Time => time_of_day(value),
         Format::Duration => duration(value),
     };
@@ -38,7 +40,9 @@ fn plain(raw: &str, value: f64) -> Option<String> {
     let digits = raw.bytes().filter(u8::is_ascii_digit).count();
     let is_plain = raw.bytes().all(|byte| byte.is_ascii_digit() || byte == b'.' || byte == b'-');
     if is_plain && digits <= 15 {
-        return Some(raw.to_owned());
+        // Noughts behind the point are how a writer ends numbers, not what it stores.
+        let bare = if raw.contains('.') { raw.trim_end_matches('0').trim_end_matches('.') } else { raw };
+        return Some(if matches!(bare, "" | "-" | "-0") { "0" } else { bare }.to_owned());
     }
     let rounded: f64 = format!("{value:.14e}").parse().ok()?;
     Some(rounded.to_string())
@@ -50,12 +54,20 @@ fn whole(value: f64) -> Option<String> {
 
 #[expect(clippy::cast_possible_truncation, clippy::cast_sign_loss, reason = "tested to lie in range")]
 fn day(serial: f64, time: bool) -> Option<String> {
-    if !(61.0..2_958_466.0).contains(&serial) {
+    if !(1.0..2_958_466.0).contains(&serial) {
         return None;
     }
     let seconds = (serial.fract() * SECONDS as f64).round() as u64;
     let (more, seconds) = (seconds / SECONDS, seconds % SECONDS);
-    let day = serial::day_of(serial.trunc() as u32 + more as u32)?;
+    let day = match serial.trunc() as u32 + more as u32 {
+        // Before the day that never was, 29 February 1900.
+        early @ 1..=59 => Date::new(
+            1900,
+            if early > 31 { 2 } else { 1 },
+            (if early > 31 { early - 31 } else { early }) as u8,
+        )?,
+        serial => serial::day_of(serial)?,
+    };
     Some(if time || seconds > 0 { format!("{day}T{}", clock(seconds)) } else { day.to_string() })
 }
 
@@ -120,7 +132,11 @@ mod tests {
             ("45351.999999999", Format::Date { time: true }, false, "2024-03-01T00:00:00"),
             ("0.5", Format::Time, false, "12:00:00"),
             ("1.5", Format::Duration, false, "36:00:00"),
-            ("59", date, false, "59"),
+            ("1", date, false, "1900-01-01"),
+            ("59", date, false, "1900-02-28"),
+            ("60", date, false, "60"),
+            ("0", date, true, "1904-01-01"),
+            ("5.0", Format::Number, false, "5"),
             ("-3", date, false, "-3"),
         ] {
             assert_eq!(number(raw, format, from_1904).as_deref(), Some(wanted), "{raw}");

@@ -15,6 +15,8 @@ pub struct Input {
     again: Option<File>,
     /// Size and time of change when the run began; none for a stream.
     state: Option<(u64, Option<SystemTime>)>,
+    /// How many bytes of a stream were kept in a file.
+    kept: Option<u64>,
 }
 
 impl Input {
@@ -37,17 +39,17 @@ impl Input {
         }
         let again = Some(File::open(path).map_err(failed)?);
         let state = Some((metadata.len(), metadata.modified().ok()));
-        Ok(Self { path: path.to_owned(), reader: Box::new(file), again, state })
+        Ok(Self { path: path.to_owned(), reader: Box::new(file), again, state, kept: None })
     }
 
     /// Bytes that come in once; the path is for messages.
     #[must_use]
     pub fn stream(path: &Path, reader: Box<dyn Read + Send>) -> Self {
-        Self { path: path.to_owned(), reader, again: None, state: None }
+        Self { path: path.to_owned(), reader, again: None, state: None, kept: None }
     }
 
     /// The first bytes, which stay to be read.
-    pub(super) fn head(&mut self) -> Result<Vec<u8>, Error> {
+    pub(crate) fn head(&mut self) -> Result<Vec<u8>, Error> {
         let failed = |source| Error::Read { path: self.path.clone(), source };
         let mut head = vec![0; 512];
         let count = read_full(self.reader.as_mut(), &mut head).map_err(failed)?;
@@ -64,7 +66,7 @@ impl Input {
             Some(file) => Ok(file),
             None => {
                 let mut file = tempfile::tempfile().map_err(failed)?;
-                io::copy(&mut self.reader, &mut file).map_err(failed)?;
+                self.kept = Some(io::copy(&mut self.reader, &mut file).map_err(failed)?);
                 file.rewind().map_err(failed)?;
                 Ok(file)
             }
@@ -86,7 +88,7 @@ impl Input {
     /// The size of the file, if it is known.
     #[must_use]
     pub fn size(&self) -> Option<u64> {
-        self.state.map(|state| state.0)
+        self.state.map(|state| state.0).or(self.kept)
     }
 
     /// The reader of the bytes in order, and the file for reading them again.

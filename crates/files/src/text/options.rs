@@ -3,7 +3,7 @@
 use encoding_rs::Encoding;
 
 /// What is stated; all else is read off the file.
-#[derive(Debug, Clone, Copy, Default)]
+#[derive(Debug, Clone, Default)]
 pub struct ReadOptions {
     /// The byte between two cells.
     pub delimiter: Option<u8>,
@@ -27,6 +27,10 @@ pub struct ReadOptions {
     pub short_rows_are_blank: bool,
     /// Whether the text was made here, from a sheet or from records: then it is one, whatever its cells hold.
     pub is_made: bool,
+    /// Where the array of records of a JSON text stands, as a JSON Pointer (RFC 6901).
+    pub at: Option<String>,
+    /// The options that were typed, without their hyphens: those that do not apply to the file are refused.
+    pub typed: Vec<&'static str>,
     /// Whether its cells carry marks that say how they are stored.
     pub is_marked: bool,
     /// How large its parts may be.

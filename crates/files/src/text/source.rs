@@ -10,7 +10,9 @@ use super::unpack::Packing;
 use crate::book::{self, Closing, OpenSheet, Sheet};
 use crate::json;
 use crate::layout::Fact;
+use crate::row_output::Originals;
 use crate::{Error, Shape};
+use std::fs::File;
 use std::path::PathBuf;
 use std::sync::atomic::{AtomicBool, Ordering};
 use std::sync::{Mutex, PoisonError};
@@ -41,6 +43,16 @@ pub struct TextFile {
     /// The sheets of a workbook.
     sheets: Vec<Sheet>,
     closing: Option<Closing>,
+    /// The records of a JSON text, as they are written.
+    records: Option<Records>,
+}
+
+/// A JSON text that can be read once more.
+struct Records {
+    file: File,
+    form: json::Form,
+    at: Option<String>,
+    has_lines: bool,
 }
 
 struct Inner {
@@ -94,7 +106,11 @@ impl TextFile {
         interrupted: &'static AtomicBool,
     ) -> Result<Self, Error> {
         let head = input.head()?;
-        if json::is_one(&head) && sheet.is_none() {
+        let is_json = json::is_one(input.path(), &head) && sheet.is_none();
+        let is_book =
+            head.starts_with(b"PK\x03\x04") || head.starts_with(b"\xD0\xCF\x11\xE0\xA1\xB1\x1A\xE1");
+        refuse_what_does_not_apply(&input, options, is_json, is_book)?;
+        if is_json {
             return Self::open_records(input, options, schema, may_return, interrupted);
         }
         let is_compound = head.starts_with(b"\xD0\xCF\x11\xE0\xA1\xB1\x1A\xE1");
@@ -113,7 +129,7 @@ impl TextFile {
             encoding: Some(encoding_rs::UTF_8),
             delimiter: Some(b','),
             is_made: true,
-            ..*options
+            ..options.clone()
         };
         let mut file =
             Self::open_with(BLOCK, input, &options, schema, may_return, interrupted, Some(&opened))?;
@@ -130,8 +146,11 @@ impl TextFile {
         interrupted: &'static AtomicBool,
     ) -> Result<Self, Error> {
         let (path, file) = (input.path().to_owned(), input.take_file()?);
-        let (reader, form, has_keys) = json::open(&path, file, options.limits.columns)?;
-        input.replace(Box::new(reader));
+        let failed = |source| Error::Read { path: path.clone(), source };
+        let original = file.try_clone().map_err(failed)?;
+        let reading = json::Reading { at: options.at.clone(), most_columns: options.limits.columns };
+        let json::Opened { rows, form, has_keys, lines } = json::open(&path, file, reading, schema)?;
+        input.replace(Box::new(rows));
         let stated = ReadOptions {
             encoding: Some(encoding_rs::UTF_8),
             delimiter: Some(b','),
@@ -144,6 +163,13 @@ impl TextFile {
         };
         let mut file = Self::open_by(BLOCK, input, &stated, schema, may_return, interrupted)?;
         file.form = if form == json::Form::Json { "json" } else { "ndjson" };
+        file.records = Some(Records {
+            file: original,
+            form,
+            at: options.at.clone(),
+            has_lines: schema.is_some_and(|schema| schema.lines.is_some()),
+        });
+        file.table.record_lines = (form == json::Form::Ndjson).then_some(lines);
         file.facts.clear();
         let table = &mut file.table;
         (table.heading_row, table.first_row, table.is_records) = (table.heading_row.map(|_| 0), 1, true);
@@ -210,6 +236,7 @@ impl TextFile {
             form: "csv",
             sheets: Vec::new(),
             closing: None,
+            records: None,
         })
     }
 
@@ -264,6 +291,13 @@ impl TextFile {
     pub fn has_bom(&self) -> bool {
         let chosen = &self.stream_facts.chosen;
         chosen.bom > 0 || chosen.encoding != encoding_rs::UTF_8 || self.table.sheet.is_some()
+    }
+
+    /// The records of a JSON text as they are written, each with its first and last rows.
+    pub(crate) fn originals(&self) -> Option<Originals> {
+        let records = self.records.as_ref()?;
+        let file = records.file.try_clone().ok()?;
+        Some(json::texts(&self.path, file, records.form, records.at.clone(), records.has_lines))
     }
 
     /// The length of the text, if it is known.
@@ -536,6 +570,27 @@ impl Inner {
                 after_quote = byte == dialect.quote && !after_quote;
             }
         }
+    }
+}
+
+/// Options that say nothing of a file of its form are refused, not passed over.
+fn refuse_what_does_not_apply(
+    input: &Input,
+    options: &ReadOptions,
+    is_json: bool,
+    is_book: bool,
+) -> Result<(), Error> {
+    let (form, foreign): (&'static str, &[&str]) = match (is_json, is_book) {
+        (true, _) => (
+            "JSON",
+            &["heading-row", "first-row", "last-row", "delimiter", "encoding", "by-position", "short-rows"],
+        ),
+        (_, true) => ("a workbook", &["delimiter", "encoding", "short-rows", "at"]),
+        _ => ("delimited text", &["at"]),
+    };
+    match options.typed.iter().find(|option| foreign.contains(option)) {
+        Some(option) => Err(Error::NotForForm { path: input.path().to_owned(), option, form }),
+        None => Ok(()),
     }
 }
 

@@ -103,7 +103,7 @@ impl TextStream {
             facts,
             expansion: options.limits.expansion,
         };
-        stream.returns_alone = { ends_with_returns(stream.peek(HEAD)?) };
+        stream.returns_alone = ends_with_returns(stream.peek(HEAD)?);
         let returns_alone = stream.returns_alone;
         let again = match (file, &stream.source) {
             (Some(file), Source::Plain(_)) => Again::File { file: Mutex::new(file), returns_alone },

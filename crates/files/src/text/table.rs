@@ -187,6 +187,8 @@ pub(super) fn open(
             sheet: sheet.map(|sheet| sheet.name.clone()),
             sample: data.map(|row| row.cells.clone()).take(SHOWN).collect(),
             is_records: false,
+            decided: sheet.map(|sheet| sheet.decided.clone()).unwrap_or_default(),
+            record_lines: None,
         },
         heading_bytes: heading.and_then(|row| bytes.get(row.start..row.end)).unwrap_or_default().to_vec(),
         start,

@@ -22,6 +22,10 @@ pub(super) fn lines(report: &Report, context: &Context, width: usize) -> Vec<Str
         Verdict::Open => steps.extend(loading(report, context)),
         Verdict::Shut => steps.extend(mending(report, context)),
     }
+    if let Some(again) = &context.held_again {
+        let text = "When the held rows are mended, check them again:".to_owned();
+        steps.push((text, Some(format!("{} check {again}", context.program))));
+    }
     let total = counts.stops + counts.warns + counts.notes;
     if total > 20 && !context.wrote_findings {
         steps.push((

@@ -1,0 +1,140 @@
+//! Rows as records of JSON: one array of objects, or one object a line.
+
+use std::sync::mpsc::Receiver;
+use tidy_gate_core::headings::OWN_HEADINGS;
+
+/// What the cells of a column are in the target.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub(crate) enum CellKind {
+    /// Text, codes and keys among it.
+    Text,
+    /// A number that is written plainly.
+    Number,
+    /// Yes or no.
+    Boolean,
+    /// A day in ISO form.
+    Date,
+    /// Several values with this between them.
+    Several(String),
+}
+
+/// The records of the input as they are written, with their first and last rows.
+pub(crate) type Originals = Receiver<(u64, u64, String)>;
+
+/// Writes rows as records.
+pub(crate) struct JsonForm {
+    is_lines: bool,
+    keys: Vec<(String, CellKind)>,
+    count: u64,
+    /// The records of the input, where held ones come as they were.
+    originals: Option<Originals>,
+    /// The record that is written next, with its reasons: all rows of one record come together.
+    pending: Option<Held>,
+}
+
+struct Held {
+    first: u64,
+    last: u64,
+    raw: String,
+    reasons: Vec<String>,
+}
+
+impl JsonForm {
+    pub(crate) fn new(is_lines: bool) -> Self {
+        Self { is_lines, keys: Vec::new(), count: 0, originals: None, pending: None }
+    }
+
+    pub(crate) fn begin(&mut self, keys: Vec<(String, CellKind)>, originals: Option<Originals>) {
+        (self.keys, self.originals) = (keys, originals);
+    }
+
+    /// Adds a row.
+    pub(crate) fn row(&mut self, cells: &[String], into: &mut Vec<u8>) {
+        if self.originals.is_some() {
+            return self.held(cells, into);
+        }
+        let mut record = String::from("{");
+        for ((key, kind), cell) in self.keys.iter().zip(cells) {
+            if record.len() > 1 {
+                record.push(',');
+            }
+            record.push_str(&format!("{}:{}", text(key), value(kind, cell)));
+        }
+        record.push('}');
+        self.write(&record, into);
+    }
+
+    /// A held row: its record as it came, with its row and its reasons.
+    fn held(&mut self, cells: &[String], into: &mut Vec<u8>) {
+        let [row, reasons, ..] = cells else { return };
+        let Ok(number) = row.parse::<u64>() else { return };
+        if let Some(pending) = self.pending.as_mut().filter(|pending| number <= pending.last) {
+            if !pending.reasons.contains(reasons) {
+                pending.reasons.push(reasons.clone());
+            }
+            return;
+        }
+        self.flush(into);
+        let originals = self.originals.as_ref();
+        let found = originals.and_then(|originals| originals.iter().find(|(_, last, _)| *last >= number));
+        self.pending =
+            found.map(|(first, last, raw)| Held { first, last, raw, reasons: vec![reasons.clone()] });
+    }
+
+    fn flush(&mut self, into: &mut Vec<u8>) {
+        let Some(held) = self.pending.take() else { return };
+        let [row, reasons] = OWN_HEADINGS;
+        let own =
+            format!("{}:{},{}:{}", text(row), held.first, text(reasons), text(&held.reasons.join("; ")));
+        let raw = held.raw.trim();
+        let is_object = serde_json::from_str::<serde_json::Map<String, serde_json::Value>>(raw).is_ok();
+        let inner = raw.strip_prefix('{').filter(|_| is_object).map(str::trim_start);
+        let record = match inner {
+            Some("}") => format!("{{{own}}}"),
+            Some(inner) => format!("{{{own},{}", inner.replace(['\n', '\r'], " ")),
+            None => format!("{{{own},\"text\":{}}}", text(raw)),
+        };
+        self.write(&record, into);
+    }
+
+    fn write(&mut self, record: &str, into: &mut Vec<u8>) {
+        if !self.is_lines {
+            into.extend(if self.count == 0 { &b"[\n"[..] } else { b",\n" });
+        }
+        into.extend(record.as_bytes());
+        if self.is_lines {
+            into.push(b'\n');
+        }
+        self.count += 1;
+    }
+
+    /// What stands behind the last record.
+    pub(crate) fn end(&mut self, into: &mut Vec<u8>) {
+        self.flush(into);
+        if !self.is_lines {
+            into.extend(if self.count == 0 { &b"[]\n"[..] } else { b"\n]\n" });
+        }
+    }
+}
+
+fn value(kind: &CellKind, cell: &str) -> String {
+    match kind {
+        _ if cell.is_empty() => "null".to_owned(),
+        CellKind::Number if is_number(cell) => cell.to_owned(),
+        CellKind::Boolean if matches!(cell, "true" | "false") => cell.to_owned(),
+        CellKind::Several(separator) => {
+            let items: Vec<String> = cell.split(separator.as_str()).map(|item| text(item.trim())).collect();
+            format!("[{}]", items.join(","))
+        }
+        _ => text(cell),
+    }
+}
+
+/// Whether a text is a number as JSON writes it.
+fn is_number(cell: &str) -> bool {
+    serde_json::from_str::<serde_json::Number>(cell).is_ok()
+}
+
+fn text(text: &str) -> String {
+    serde_json::Value::from(text).to_string()
+}
