@@ -3,6 +3,7 @@
 
 mod eval;
 mod parse;
+mod words;
 
 pub use eval::{Cells, Held, Holds};
 pub use parse::{ConditionFault, parse};

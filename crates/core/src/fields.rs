@@ -5,7 +5,7 @@ mod search;
 mod words;
 
 pub use search::{Hit, search};
-pub use words::{kind_words, limits, required_words};
+pub use words::{kind_words, limits, required_words, rules_of};
 
 use crate::matching::required_value;
 use crate::report::RecordFacts;
@@ -47,6 +47,8 @@ pub struct FieldReport {
     pub default: Option<String>,
     /// What it asks, in words.
     pub limits: Vec<String>,
+    /// What rules, blocks and permitted combinations ask of it, in words.
+    pub rules: Vec<String>,
     /// The lowest value.
     pub min: Option<String>,
     /// The highest value.
@@ -105,6 +107,7 @@ fn field_report(schema: &RecordSchema, hit: &Hit, field: &Field) -> FieldReport 
         read_only: field.read_only,
         default: field.default.clone(),
         limits: limits(field, schema),
+        rules: rules_of(hit.field, schema),
         min: field.stated.range.min.clone(),
         max: field.stated.range.max.clone(),
         longest: field.stated.length.max.map(|max| max as u64),

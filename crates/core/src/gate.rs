@@ -143,6 +143,10 @@ pub struct Table {
     pub sample: Vec<Vec<String>>,
     /// Whether the rows are records without a sheet: they count from 1 and have no letters.
     pub is_records: bool,
+    /// Whether the heading row is like the rows below it.
+    pub headings_may_be_data: bool,
+    /// Headings with spaces around them in the file.
+    pub padded: Vec<bool>,
     /// What was decided of the file of which these rows are a part.
     pub decided: Decided,
     /// Of records that stand one a line: the rows at which the line is another than counting on would give.
@@ -289,6 +293,7 @@ impl Gate {
         gate.alike_probes = alike.map(|keyset| alike::probes(keyset, &gate.table.sample)).unwrap_or_default();
         gate.lines = lines::Lines::of(&gate.schema, &gate.pairing.column_of);
         gate.guess_ways();
+        gate.drop_unlikely();
         gate.rules = row_rules::RowRules::of(&gate);
         gate.opening = opening::findings(&gate);
         gate
@@ -427,10 +432,11 @@ impl Gate {
         self.settings.plan.scope.as_ref().is_some_and(|scope| scope.condition.is_some() && scope.leaves_out)
     }
 
-    /// Whether the row that was taken for headings may be a record.
+    /// Whether the row that was taken for headings may be a record: it names no field, and is like those below it.
     #[must_use]
     pub fn headings_may_be_data(&self) -> bool {
-        false
+        let is_paired = |paired: &Paired| matches!(paired, Paired::Field { .. } | Paired::Shared { .. });
+        self.table.headings_may_be_data && !self.pairing.columns.iter().any(is_paired)
     }
 
     /// Whether the work ends before any row is judged.

@@ -1,8 +1,9 @@
 //! Headings: how they are compared, and which field each one belongs to.
 
+mod alike;
 mod pair;
 
-pub use pair::{HeadingWords, How, OWN_HEADINGS, Paired, Pairing, by_position, is_own, likely, pair};
+pub use pair::{HeadingWords, How, Likely, OWN_HEADINGS, Paired, Pairing, by_position, is_own, pair};
 
 use unicode_normalization::UnicodeNormalization;
 use unicode_normalization::char::is_combining_mark;

@@ -3,7 +3,7 @@
 
 use crate::finding::letter;
 use crate::gate::{Contents, FieldProbe, Gate};
-use crate::headings::{How, Paired, likely};
+use crate::headings::{How, Likely, Paired};
 use crate::profile::PeekColumn;
 use crate::report::{FileFacts, Proposal, RecordFacts, Tool};
 use crate::schema::Required;
@@ -59,6 +59,8 @@ pub struct OpenField {
     pub required: serde_json::Value,
     /// Whether it is needed here: in this mode, and without a default.
     pub needed: bool,
+    /// Whether it belongs to the key.
+    pub key: bool,
     /// Its default.
     pub default: Option<String>,
 }
@@ -101,6 +103,7 @@ pub fn proposals(gate: &Gate, contents: &Contents) -> Vec<(How, Vec<Proposal>)> 
         .filter(|(number, _)| is_open(*number))
         .map(|(number, field)| (number, gate.probe_of(number, field)))
         .collect();
+    let likely = Likely::of(fields);
     let propose = |column: usize, paired: &Paired| {
         let is_without = matches!(
             paired,
@@ -114,7 +117,7 @@ pub fn proposals(gate: &Gate, contents: &Contents) -> Vec<(How, Vec<Proposal>)> 
         let alike = match paired {
             Paired::Unclear { fields } => fields.iter().map(|field| (*field, 1.0)).collect(),
             Paired::Blank => Vec::new(),
-            _ => likely(heading, fields),
+            _ => likely.to(heading),
         };
         for (number, probe) in &open {
             let fit = contents.fit(column, probe, gate).map(|fit| fit.0);
@@ -124,11 +127,11 @@ pub fn proposals(gate: &Gate, contents: &Contents) -> Vec<(How, Vec<Proposal>)> 
                     let why = "a heading like this one".to_owned();
                     found.push((like, *number, How::Likeness, why));
                 }
-                (Some(like), Some(fit)) if fit >= 50 => {
+                (Some(like), Some(fit)) if fit >= 500 => {
                     let why = format!("a heading like this one, and {} of its values fit", share(fit));
                     found.push((like + 0.2, *number, How::Likeness, why));
                 }
-                (None, Some(fit)) if fit >= 90 && probe.is_telling => {
+                (None, Some(fit)) if fit >= 900 && probe.is_telling => {
                     let why = format!("{} of its values fit this field", share(fit));
                     found.push((0.6, *number, How::Content, why));
                 }
@@ -153,8 +156,13 @@ pub fn proposals(gate: &Gate, contents: &Contents) -> Vec<(How, Vec<Proposal>)> 
     gate.pairing().columns.iter().enumerate().map(|(column, paired)| propose(column, paired)).collect()
 }
 
+/// A share in thousandths, in words.
 fn share(fit: usize) -> String {
-    if fit == 100 { "all".to_owned() } else { format!("{fit} %") }
+    match (fit / 10, fit % 10) {
+        (100, _) => "all".to_owned(),
+        (whole, 0) => format!("{whole} %"),
+        (whole, part) => format!("{whole}.{part} %"),
+    }
 }
 
 /// The fields without a column, needed ones first; fields that a load cannot carry are none.
@@ -176,6 +184,7 @@ pub fn open_fields(gate: &Gate) -> Vec<OpenField> {
                 false => required_value(field.required),
             },
             needed: gate.is_needed(number),
+            key: schema.is_keyed(number),
             default: field.default.clone(),
         })
         .collect();
@@ -200,6 +209,14 @@ pub fn columns(gate: &Gate, contents: &Contents, columns: Vec<PeekColumn>) -> Ve
                 if !shared {
                     (column.column.how, column.column.proposals) = (how, proposals);
                 }
+            }
+            // What is likely one that must not be shown is not shown either.
+            let is_sensitive = |proposal: &Proposal| {
+                let field = gate.schema().fields.iter().find(|field| field.name == proposal.field);
+                field.is_some_and(|field| field.sensitive)
+            };
+            if column.column.proposals.iter().any(is_sensitive) {
+                column.mask();
             }
             let misfit = misfits.iter().find(|misfit| misfit.0 == number);
             MatchColumn { misfit: misfit.map(|(column, other)| gate.misfit_message(*column, *other)), column }

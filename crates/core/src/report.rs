@@ -149,6 +149,9 @@ pub struct ColumnReport {
     pub how: How,
     /// Whether the pairing is sure.
     pub sure: bool,
+    /// In what the heading differs from the word it was paired by, where the target may mind.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub but_for: Option<String>,
     /// Likely fields of a column without one.
     pub proposals: Vec<Proposal>,
     /// How many of its cells hold something.
@@ -355,7 +358,10 @@ fn to_rewrite(gate: &Gate, outcome: &Outcome) -> ToRewrite {
         for ready in gate.ready_fields() {
             let column = gate.pairing().column_of.get(ready.field).copied().flatten();
             let heading = column.and_then(|column| gate.table().headings.get(column));
-            found.headings += u64::from(heading.is_some_and(|heading| *heading != ready.heading));
+            let is_padded =
+                column.and_then(|column| gate.table().padded.get(column)).copied().unwrap_or_default();
+            found.headings +=
+                u64::from(heading.is_some_and(|heading| is_padded || *heading != ready.heading));
         }
     }
     let is_handed_on = |column: usize| match gate.pairing().columns.get(column) {
@@ -499,6 +505,24 @@ fn shown(mut kept: Vec<Finding>) -> Vec<Finding> {
     kept
 }
 
+/// In what a heading differs from the word by which it was paired.
+fn but_for(gate: &Gate, column: usize) -> Option<String> {
+    let Some(Paired::Field { field, how, exact }) = gate.pairing().columns.get(column) else { return None };
+    let is_padded = gate.table().padded.get(column).copied().unwrap_or_default();
+    if *exact {
+        return is_padded.then(|| "a space beside it".to_owned());
+    }
+    let heading = gate.table().headings.get(column)?;
+    let field = gate.schema().fields.get(*field)?;
+    let words: Vec<&String> = match how {
+        How::Name => vec![&field.name],
+        How::Label => vec![&field.label],
+        _ => field.also.iter().collect(),
+    };
+    let is_cased = words.iter().any(|word| word.to_lowercase() == heading.to_lowercase());
+    Some(if is_cased { "case" } else { "punctuation" }.to_owned())
+}
+
 /// The columns and their fields; `filled` says how many cells of each hold something.
 #[must_use]
 pub fn columns(gate: &Gate, filled: &[u64]) -> Vec<ColumnReport> {
@@ -524,6 +548,7 @@ pub fn columns(gate: &Gate, filled: &[u64]) -> Vec<ColumnReport> {
             index: index + 1,
             letter: letter(index),
             heading: gate.table().headings.get(index).cloned().unwrap_or_default(),
+            but_for: but_for(gate, index),
             sure: !matches!(how, How::None | How::Likeness | How::Content),
             field,
             how,

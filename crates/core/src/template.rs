@@ -1,7 +1,7 @@
 //! The sheet to fill, as data: its headings, what stands in their notes, what each column may hold. Writers of
 //! workbooks and texts draw it.
 
-use crate::fields::{kind_words, limits, required_words};
+use crate::fields::{kind_words, limits, required_words, rules_of};
 use crate::gate::Mode;
 use crate::headings::loose;
 use crate::schema::raw::KindName;
@@ -157,7 +157,7 @@ fn column(
             _ => required_words(field, number, schema).to_owned(),
         },
     };
-    let limits = limits(field, schema).join("; ");
+    let limits = [limits(field, schema), rules_of(number, schema)].concat().join("; ");
     let help = field.stated.help.clone().unwrap_or_default();
     let mut note: Vec<String> = Vec::new();
     note.extend(Some(help.clone()).filter(|help| !help.is_empty()));

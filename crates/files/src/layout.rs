@@ -63,6 +63,8 @@ pub(crate) struct Rows {
     pub(crate) left_out: u64,
     /// A row among the data that is no record, as a plan says.
     pub(crate) example_row: Option<u64>,
+    /// Whether the heading row is like the rows below it.
+    pub(crate) is_like_data: bool,
     pub(crate) facts: Vec<Fact>,
     /// Rows left out that have a finding of their own.
     pub(crate) notices: Vec<Finding>,
@@ -131,6 +133,11 @@ pub(crate) fn lay_out(
     };
     let heading_number = rows.get(heading).map_or(1, |row| row.number);
     found.heading = Some(heading);
+    found.is_like_data = stated.heading_row.is_none() && headings::is_like_data(rows, heading);
+    if let Some(fact) = found.facts.last_mut().filter(|_| found.is_like_data) {
+        fact.how = How::Guessed;
+        fact.evidence.push_str("; it is like the rows below it, so perhaps there are none (--by-position)");
+    }
     found.first_row = heading_number + 1;
     match stated.first_row {
         Some(first) if first <= heading_number => {

@@ -270,19 +270,19 @@ fn the_demo_file_is_matched_in_a_screen() {
     Columns  4 paired, 5 to decide, 1 left out
     A  Tree tag no  ? tag_no
        a heading like this one, and all of its values fit: HT-0009100 · HT-000910…
-    B  Site         → site_code    its label              text, 6 values
-    C  Position     → position_no  its label              integer, 4 values
+    B  Site         → site_code    its label            text, 6 values
+    C  Position     → position_no  its label            integer, 4 values
     D  Speces       ? species
        a heading like this one, and all of its values fit: Hazel · SAL-ALB · TIL-…
     E  Girth        ? girth_cm
        a heading like this one, and all of its values fit: 144.5 · 27 · 115.2
-    F  Cond         → condition    another heading of it  text, 6 values
+    F  Cond         → condition    another heading, but for punctuation  
     G  When seen    ? inspected_on or planted_on or removal_due
        all of its values fit this field: 2026-03-18 · 2026-04-03 · 2026-03-26
     H  E-mail       ? inspector_email
-       all of its values fit this field: k.lindqvist@trees.harro… · j.marsh@trees…
-    I  Protected    → protected    its label              boolean, 2 values
-    J  Surveyor     ×              no field is like it    picklist, 3 values
+       a heading like this one, and all of its values fit: *** · *** · ***
+    I  Protected    → protected    its label            boolean, 2 values
+    J  Surveyor     ×              no field is like it  picklist, 3 values
        JM · AO · KL
 
     Fields without a column  3 are needed

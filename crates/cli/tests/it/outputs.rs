@@ -176,7 +176,7 @@ fn a_stop_of_the_file_holds_every_row() {
     let report = folder.report("--held none.csv");
     assert_eq!(
         told(&report),
-        ["field-missing - - v", "file-empty - - -", "heading-unpaired 1 B -", "quote-open 1 B -"]
+        ["field-missing - - v", "file-empty - - -", "heading-close 1 B -", "quote-open 1 B -"]
     );
     assert!(!folder.path("none.csv").exists());
 }

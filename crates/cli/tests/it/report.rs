@@ -185,6 +185,7 @@ fn the_report_in_json_has_these_keys() {
           "field": "tag",
           "how": "label",
           "sure": true,
+          "but_for": "case",
           "proposals": [],
           "filled": 3
         },

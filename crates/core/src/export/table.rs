@@ -1,7 +1,7 @@
 //! A schema as a table, one row a field: the headings are those that a drafted dictionary is read by.
 
 use super::{Exported, Unsaid, list_of, pattern_of};
-use crate::fields::{kind_words, limits, required_words};
+use crate::fields::{kind_words, limits, required_words, rules_of};
 use crate::schema::raw::KindName;
 use crate::schema::{Field, RecordSchema, Required};
 
@@ -120,7 +120,7 @@ pub fn markdown(schema: &RecordSchema, fields: &[usize]) -> Exported {
             field.name.replace('|', "\\|"),
             escaped(&field.label),
             escaped(&kind_words(field, schema)),
-            escaped(&limits(field, schema).join("; ")),
+            escaped(&[limits(field, schema), rules_of(number, schema)].concat().join("; ")),
             escaped(help.trim())
         ));
         lists.extend(field.stated.picklist.filter(|list| !lists.contains(list)));

@@ -24,6 +24,16 @@ pub fn search(schema: &RecordSchema, words: &[String]) -> Vec<Hit> {
     if whole.is_empty() {
         return all.map(|(field, _)| Hit { field, score: 0, because: None }).collect();
     }
+    // Several words that each name a field ask for those fields.
+    let exact = |word: &String| {
+        let is_it = |(_, field): &(usize, &Field)| field.name == *word || loose(&field.label) == loose(word);
+        schema.fields.iter().enumerate().find(is_it).map(|found| found.0)
+    };
+    let named: Option<Vec<usize>> = words.iter().map(exact).collect();
+    if let Some(named) = named.filter(|named| named.len() > 1) {
+        let hit = |field| Hit { field, score: 100, because: None };
+        return named.into_iter().map(hit).collect();
+    }
     let words: Vec<String> = words.iter().flat_map(|word| tokens(word)).collect();
     let mut hits: Vec<Hit> =
         all.filter_map(|(number, field)| hit(schema, field, number, &words, &whole)).collect();

@@ -2,7 +2,7 @@
 
 use crate::gate::grouped;
 use crate::schema::raw::KindName;
-use crate::schema::{Field, Kind, RecordSchema, Required};
+use crate::schema::{Asks, Field, Kind, RecordSchema, Required};
 use crate::value::{Length, LengthUnit};
 
 /// The kind in words.
@@ -96,6 +96,42 @@ pub fn limits(field: &Field, schema: &RecordSchema) -> Vec<String> {
         }
     }
     limits
+}
+
+/// What rules, blocks and permitted combinations ask of it, each in a few words.
+#[must_use]
+pub fn rules_of(number: usize, schema: &RecordSchema) -> Vec<String> {
+    let label =
+        |field: &usize| schema.fields.get(*field).map(|field| field.label.clone()).unwrap_or_default();
+    let others = |fields: &[usize]| {
+        let others = fields.iter().filter(|field| **field != number);
+        others.map(label).collect::<Vec<_>>().join(" and ")
+    };
+    let mut said = Vec::new();
+    for rule in &schema.rules {
+        let own = rule.message.clone().unwrap_or_else(|| rule.name.clone());
+        let own = own.trim_end_matches('.').to_owned();
+        let when = rule.when.as_ref().and_then(|when| when.words(schema));
+        let told = |what: &str| {
+            when.as_ref().map_or_else(|| format!("{what}: {own}"), |when| format!("{what} when {when}"))
+        };
+        match &rule.asks {
+            Asks::Require(fields) if fields.contains(&number) => said.push(told("needed")),
+            Asks::Forbid(fields) if fields.contains(&number) => said.push(told("to be left blank")),
+            Asks::Must(..) if rule.fields().contains(&number) => said.push(own),
+            _ => {}
+        }
+    }
+    for block in schema.blocks.iter().filter(|block| block.fields.contains(&number)) {
+        let needs = others(&block.needs);
+        if !needs.is_empty() {
+            said.push(format!("if filled, {needs} too"));
+        }
+    }
+    for combination in schema.combinations.iter().filter(|one| one.fields.contains(&number)) {
+        said.push(format!("goes with certain values of {} only", others(&combination.fields)));
+    }
+    said
 }
 
 fn length(length: Length) -> Option<String> {

@@ -15,8 +15,10 @@ use crate::schema::Field;
 use crate::value::Picklist;
 use std::collections::HashMap;
 
-/// So many different values of a column are kept.
-const MOST: usize = 100;
+/// So many different values of a column are kept, each with how many cells hold it.
+const MOST: usize = 5_000;
+/// So many of them tell whether the others need be asked.
+const FIRST: usize = 100;
 /// So few prove nothing.
 const FEW: usize = 3;
 
@@ -32,12 +34,19 @@ pub struct Contents {
 
 #[derive(Debug, Default)]
 struct Values {
-    /// The values, with whether a sheet stores each as what it looks like.
-    values: Vec<(String, bool)>,
-    known: HashMap<String, ()>,
+    values: Vec<Value>,
+    known: HashMap<String, usize>,
 }
 
-/// How much of a column fits a field, in hundredths.
+#[derive(Debug)]
+struct Value {
+    text: String,
+    /// Whether a sheet stores it as what it looks like.
+    is_stored: bool,
+    cells: u64,
+}
+
+/// How many of a column's cells fit a field, in thousandths; all of them alone are a thousand.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord)]
 pub struct Fit(pub usize);
 
@@ -70,19 +79,20 @@ impl Contents {
                 }
             }
             for row in 0..self.cells.len() {
-                if column.values.len() >= MOST {
-                    break;
-                }
                 let (start, end) = self.cells.cell(row, number);
                 let raw = block.buffer.get(start..end).unwrap_or_default();
                 let Ok(text) = text_of(raw, gate.table.dialect) else { continue };
                 let text = text.trim();
-                if reading.is_some_and(|reading| reading.is_blank(text)) || column.known.contains_key(text) {
+                if reading.is_some_and(|reading| reading.is_blank(text)) {
                     continue;
                 }
-                column.known.insert(text.to_owned(), ());
-                let is_stored = Given::of(text, raw, gate.table.dialect).is_stored;
-                column.values.push((text.to_owned(), is_stored));
+                if let Some(value) = column.known.get(text).and_then(|at| column.values.get_mut(*at)) {
+                    value.cells += 1;
+                } else if column.values.len() < MOST {
+                    column.known.insert(text.to_owned(), column.values.len());
+                    let is_stored = Given::of(text, raw, gate.table.dialect).is_stored;
+                    column.values.push(Value { text: text.to_owned(), is_stored, cells: 1 });
+                }
             }
         }
     }
@@ -102,7 +112,7 @@ impl Contents {
     /// A few of a column's values.
     pub fn first(&self, column: usize) -> impl Iterator<Item = &str> {
         let values = self.columns.get(column).map(|values| values.values.as_slice()).unwrap_or_default();
-        values.iter().take(3).map(|value| value.0.as_str())
+        values.iter().take(3).map(|value| value.text.as_str())
     }
 
     /// Columns of the suspected ones that do not fit their field, each with another column that would.
@@ -111,12 +121,16 @@ impl Contents {
         let fits_not = |column: usize| {
             gate.columns.get(column).is_some_and(|column| tells_apart(&column.program))
                 && self.count(column) > 0
-                && self.loosely(gate, column, column) * 2 < 100
+                && self.loosely(gate, column, column) < 500
         };
         let misfits: Vec<usize> = suspects.iter().copied().filter(|column| fits_not(*column)).collect();
         let other = |column: usize| {
             let stands_elsewhere = |other: usize| match gate.pairing.columns.get(other) {
-                Some(Paired::Field { .. }) => misfits.contains(&other),
+                // Text takes anything, so that it says nothing of its own column.
+                Some(Paired::Field { .. }) => {
+                    misfits.contains(&other)
+                        || gate.columns.get(other).is_some_and(|other| !tells_apart(&other.program))
+                }
                 Some(Paired::Own | Paired::LeftOut) | None => false,
                 Some(_) => true,
             };
@@ -124,7 +138,7 @@ impl Contents {
             (0..self.columns.len())
                 .filter(|other| *other != column && stands_elsewhere(*other) && self.count(*other) >= needed)
                 .map(|other| (self.strictly(gate, other, column), other))
-                .filter(|(fit, _)| *fit >= 80)
+                .filter(|(fit, _)| *fit >= 800)
                 .max_by_key(|(fit, other)| (*fit, usize::MAX - other))
                 .map(|found| found.1)
         };
@@ -138,7 +152,7 @@ impl Contents {
         self.misfits(gate, &paired)
     }
 
-    /// How many of a hundred values of a column fit the field of another.
+    /// How many of a thousand cells of a column fit the field of another.
     fn strictly(&self, gate: &Gate, values: usize, field: usize) -> usize {
         let Some(column) = gate.columns.get(field) else { return 0 };
         self.share(values, |text, stored| fits(&column.program, text, stored, &gate.schema.picklists))
@@ -154,23 +168,26 @@ impl Contents {
     }
 
     fn is_of_the_kind(&self, program: &Program, text: &str) -> bool {
-        let class = self.kinds.class(text).0;
-        match program {
-            Program::Integer { .. } | Program::Decimal { .. } => {
-                matches!(class, Class::Integer | Class::Code | Class::Decimal | Class::CommaDecimal)
-                    || text.bytes().any(|byte| byte.is_ascii_digit()) && !text.contains(['-', '/', ':'])
-            }
-            Program::Date(_) => matches!(class, Class::Date(_) | Class::Datetime(_)),
-            _ => false,
-        }
+        is_of_kind(&self.kinds, program, text)
     }
 
+    /// How many of a thousand cells hold what fits.
     fn share(&self, column: usize, fits: impl Fn(&str, bool) -> bool) -> usize {
         let Some(values) = self.columns.get(column).filter(|values| !values.values.is_empty()) else {
             return 0;
         };
-        let count = values.values.iter().filter(|(text, stored)| fits(text, *stored)).count();
-        count * 100 / values.values.len()
+        let part = |values: &[Value]| {
+            let (mut fitting, mut all) = (0, 0);
+            for value in values {
+                all += value.cells;
+                fitting += if fits(&value.text, value.is_stored) { value.cells } else { 0 };
+            }
+            usize::try_from(fitting * 1000 / all.max(1)).unwrap_or(0)
+        };
+        let first = values.values.get(..FIRST.min(values.values.len())).unwrap_or_default();
+        let share = part(first);
+        // Where hardly any of the first fit, the others make no difference.
+        if share < 250 || first.len() == values.values.len() { share } else { part(&values.values) }
     }
 
     /// How well a column would do as the column of a field; nothing where the field asks nothing that could tell, or
@@ -184,7 +201,7 @@ impl Contents {
                 matches!(self.kinds.class(text).0, Class::Date(_) | Class::Datetime(_) | Class::Email)
             };
             let fit = self.share(column, |text, _| !is_other(text));
-            return (fit < 50).then_some(Fit(fit));
+            return (fit < 500).then_some(Fit(fit));
         }
         (enough && probe.tells).then(|| {
             Fit(self.share(column, |text, stored| {
@@ -192,6 +209,35 @@ impl Contents {
                     || self.is_of_the_kind(&probe.program, text)
             }))
         })
+    }
+}
+
+impl Gate {
+    /// Takes away what headings alone would propose, where most cells of the first rows do not fit it.
+    pub(super) fn drop_unlikely(&mut self) {
+        let kinds = Kinds::new(self.settings.today);
+        let is_unlikely = |column: usize, field: usize| {
+            let Some(stated) = self.schema.fields.get(field) else { return false };
+            let probe = self.probe_of(field, stated);
+            let cells = self.table.sample.iter().filter_map(|row| row.get(column));
+            let cells: Vec<&String> = cells.filter(|cell| !cell.is_empty()).collect();
+            if !probe.tells || cells.len() < FEW {
+                return false;
+            }
+            let fits = |cell: &&&String| {
+                fits(&probe.program, cell, true, &self.schema.picklists)
+                    || fits(&probe.program, cell, false, &self.schema.picklists)
+                    || is_of_kind(&kinds, &probe.program, cell)
+            };
+            cells.iter().filter(fits).count() * 2 < cells.len()
+        };
+        let mut columns = self.pairing.columns.clone();
+        for (column, paired) in columns.iter_mut().enumerate() {
+            if let Paired::Unknown { nearest } = paired {
+                nearest.retain(|field| !is_unlikely(column, *field));
+            }
+        }
+        self.pairing.columns = columns;
     }
 }
 
@@ -217,7 +263,12 @@ impl Gate {
                 self.schema.picklists.get(*list).is_some_and(|list| !list.open && list.values.len() > 1)
             }
             Program::Text { rules, .. } => rules.pattern.is_some(),
-            Program::Date(_) | Program::Email { .. } => true,
+            Program::Date(_)
+            | Program::Datetime { .. }
+            | Program::Email { .. }
+            | Program::Url { .. }
+            | Program::Uuid { .. }
+            | Program::Reference { keys: Some(_), .. } => true,
             _ => false,
         };
         FieldProbe { tells: tells_apart(&program), is_telling, is_listed, program }
@@ -247,6 +298,8 @@ fn tells_apart(program: &Program) -> bool {
     match program {
         Program::Free => false,
         Program::Text { rules, .. } => rules.pattern.is_some(),
+        // Without its keys a reference takes anything.
+        Program::Reference { keys, .. } => keys.is_some(),
         _ => true,
     }
 }
@@ -267,7 +320,29 @@ fn fits(program: &Program, text: &str, is_stored: bool, picklists: &[Picklist]) 
                 | Code::EmailBad
                 | Code::OffList
                 | Code::PatternBroken
+                | Code::PhoneBad
+                | Code::ReferenceUnclear
+                | Code::ReferenceUnknown
+                | Code::TimeBad
+                | Code::UrlBad
+                | Code::UuidBad
         )
     };
     !verdict.codes().any(is_misfit)
+}
+
+/// Whether a text is of the kind that a program asks for, perhaps in another notation.
+fn is_of_kind(kinds: &Kinds, program: &Program, text: &str) -> bool {
+    let class = kinds.class(text).0;
+    match program {
+        Program::Integer { .. } | Program::Decimal { .. } => {
+            matches!(class, Class::Integer | Class::Code | Class::Decimal | Class::CommaDecimal)
+                || text.bytes().any(|byte| byte.is_ascii_digit()) && !text.contains(['-', '/', ':'])
+        }
+        Program::Date(_) => matches!(class, Class::Date(_) | Class::Datetime(_)),
+        Program::Datetime { .. } => matches!(class, Class::Datetime(_)),
+        Program::Time { .. } => class == Class::Time,
+        Program::Boolean { .. } => class == Class::Boolean,
+        _ => false,
+    }
 }

@@ -7,8 +7,8 @@ use crate::catalogue::Code;
 use crate::finding::Finding;
 use crate::headings::Paired;
 
-/// From so many fitting values in a hundred on a column is close to a field by what it holds.
-const CLOSE: usize = 90;
+/// From so many fitting cells in a thousand on a column is close to a field by what it holds.
+const CLOSE: usize = 900;
 
 impl Gate {
     /// The fields without a column that a default fills.
@@ -59,15 +59,12 @@ impl Gate {
             unreachable!("it was found among the fields")
         };
         let message = format!(
-            "{} has no column, so every row would get its default; this column has {why}",
+            "{} has no column, so every row would get its default; this column has {why}: pair it with the field in a \
+             plan, or leave it out there",
             title(field)
         );
         let finding = at_heading(self, Code::DefaultOverColumn, column, message);
-        Finding {
-            field: Some(field.name.clone()),
-            suggestion: Some(format!("pair it with {} in a plan, or leave it out there", field.name)),
-            ..finding
-        }
+        Finding { field: Some(field.name.clone()), ..finding }
     }
 }
 

@@ -16,9 +16,20 @@ pub(super) fn findings(gate: &Gate) -> Vec<Finding> {
         return notices().filter(|finding| finding.code == Code::SheetUnclear).collect();
     }
     let mut found: Vec<Finding> = gate.pairing.gone.iter().map(|named| gone(gate, named)).collect();
-    found.extend((0..gate.pairing.columns.len()).filter_map(|column| of_column(gate, column)));
+    let over = gate.defaults_over_headings();
+    let is_told = |column: usize| over.iter().any(|finding| finding.column == Some(column + 1));
+    if gate.headings_may_be_data() {
+        let row = gate.table.heading_row.unwrap_or(1);
+        let message =
+            format!("row {row} was taken for headings, but is like the rows below it: has the file none?");
+        found.push(Finding::new(Code::HeadingUnpaired, Level::Warn, message));
+    } else {
+        // What a default hides is told once.
+        let columns = (0..gate.pairing.columns.len()).filter(|column| !is_told(*column));
+        found.extend(columns.filter_map(|column| of_column(gate, column)));
+    }
     found.extend((0..gate.schema.fields.len()).filter_map(|field| missing(gate, field)));
-    found.extend(gate.defaults_over_headings());
+    found.extend(over);
     found.extend(unchecked_rules(gate));
     found.extend(out_of_mode(gate));
     if gate.schema.key.is_empty() {

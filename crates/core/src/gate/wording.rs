@@ -2,7 +2,7 @@
 //! message never holds the value, and nothing of a masked value is given away.
 
 use super::dates::DateVerdict;
-use super::evidence::Way;
+use super::evidence::{self, Way};
 use super::program::{Program, cased, other_separator, with_zeros};
 use super::writing::{Cell, words as writing_words};
 use crate::catalogue::{Code, Level, entry};
@@ -115,6 +115,13 @@ fn expected(code: Code, field: &Field, program: &Program, picklists: &[Picklist]
         }),
         (Code::EncodingDoubt, _) => Some("text in UTF-8".to_owned()),
         (Code::IntegerBad, _) => Some("a whole number".to_owned()),
+        (Code::DecimalBad, Program::Decimal { marks, way, .. }) => {
+            let has_comma = match marks {
+                Some(marks) => marks.decimal == ',',
+                None => *way == Some(Way::Second),
+            };
+            Some(format!("a number such as {}", if has_comma { "12,5" } else { "12.5" }))
+        }
         (Code::DecimalBad, _) => Some("a number such as 12.5".to_owned()),
         (Code::DigitsTooMany, Program::Decimal { digits, .. }) => Some(match *digits {
             (Some(before), Some(after)) => {
@@ -172,6 +179,7 @@ fn expected(code: Code, field: &Field, program: &Program, picklists: &[Picklist]
             Code::DecimalMark,
             Program::Integer { marks: Some(marks), .. } | Program::Decimal { marks: Some(marks), .. },
         ) => Some(format!("{:?} before the decimals, as the plan states", marks.decimal.to_string())),
+        (Code::DecimalMark, _) => Some("\".\" before the decimals, as the plan states".to_owned()),
         (Code::TimeBad, Program::Time { times, .. }) if !times.is_empty() => {
             let forms: Vec<&str> = times.iter().map(|form| form.source()).collect();
             Some(format!("a time as {}", forms.join(" or ")))
@@ -270,6 +278,17 @@ fn suggestion(code: Code, program: &Program, picklists: &[Picklist], text: &str)
         }
         (Code::CaseWrong, Program::Text { rules, .. }) => cased(rules, text),
         (Code::ZerosLost, Program::Text { rules, .. }) => with_zeros(rules, text),
+        (Code::DecimalMark, Program::Decimal { marks, way, affixes, digits, range, .. }) => {
+            // The number as the column would write it.
+            let text = affixes.bare(text);
+            let (point, comma) = evidence::numbers(&text, *digits, range);
+            let is_comma = match (way, marks) {
+                (Some(way), _) => *way == Way::Second,
+                (None, marks) => marks.is_some_and(|marks| marks.decimal == ','),
+            };
+            let number = if is_comma { point.or(comma) } else { comma.or(point) };
+            number.map(|number| number.to_string().replace('.', if is_comma { "," } else { "." }))
+        }
         (Code::DateAsNumber, Program::Date(dates)) => serial::read(text).map(|day| dates.write(day)),
         (Code::ReferenceUnknown, Program::Reference { keys: Some(keys), .. }) => {
             keys.nearest(text).map(ToOwned::to_owned)

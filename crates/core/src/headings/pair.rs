@@ -1,7 +1,7 @@
 //! Which column belongs to which field.
 
+use super::alike::{NEAR, Worded};
 use super::loose;
-use crate::likeness::likeness;
 use crate::plan::PlanPairing;
 use crate::schema::Field;
 use schemars::JsonSchema;
@@ -201,6 +201,7 @@ pub fn by_position(width: usize, fields: usize, plan: &PlanPairing) -> Pairing {
 /// What is to be said of the columns that claim no field.
 fn unclaimed(headings: &[String], claims: &[Claim], fields: &[Field], pairing: &mut Pairing) {
     let mut seen: HashMap<String, usize> = HashMap::new();
+    let mut likely: Option<Likely> = None;
     for (column, (heading, claim)) in headings.iter().zip(claims).enumerate() {
         let found = match claim {
             Claim::Field { .. } => continue,
@@ -215,7 +216,8 @@ fn unclaimed(headings: &[String], claims: &[Claim], fields: &[Field], pairing: &
                     Some(&first) => Paired::Repeated { first },
                     None => {
                         seen.insert(form, column);
-                        Paired::Unknown { nearest: nearest(heading, fields, &pairing.column_of) }
+                        let likely = likely.get_or_insert_with(|| Likely::of(fields));
+                        Paired::Unknown { nearest: nearest(heading, likely, &pairing.column_of) }
                     }
                 }
             }
@@ -232,67 +234,49 @@ fn is_blank(heading: &str) -> bool {
     })
 }
 
-/// Up to two fields with a word like the heading; fields without a column before those that have one.
-fn nearest(heading: &str, fields: &[Field], column_of: &[Option<usize>]) -> Vec<usize> {
-    let mut likely: Vec<(bool, f64, usize)> = likely(heading, fields)
+/// The fields with a word like the heading that are about as likely as the likeliest, three at most; fields without a
+/// column before those that have one.
+fn nearest(heading: &str, likely: &Likely, column_of: &[Option<usize>]) -> Vec<usize> {
+    let mut likely: Vec<(bool, f64, usize)> = likely
+        .to(heading)
         .into_iter()
         .map(|(number, best)| (column_of.get(number).copied().flatten().is_some(), best, number))
         .collect();
     likely.sort_by(|a, b| a.0.cmp(&b.0).then(b.1.total_cmp(&a.1)).then(a.2.cmp(&b.2)));
-    let open_ones = likely.iter().filter(|found| !found.0).count();
-    likely.into_iter().take(if open_ones > 0 { open_ones.min(2) } else { 1 }).map(|found| found.2).collect()
+    let Some(&(is_taken, best, _)) = likely.first() else { return Vec::new() };
+    let is_near = |found: &&(bool, f64, usize)| found.0 == is_taken && found.1 >= best - TIE;
+    let most = if is_taken { 1 } else { 3 };
+    likely.iter().filter(is_near).take(most).map(|found| found.2).collect()
 }
 
-/// The fields with a word like the heading, each with how alike the two are.
-#[must_use]
-pub fn likely(heading: &str, fields: &[Field]) -> Vec<(usize, f64)> {
-    let form = loose(heading);
-    if form.is_empty() {
-        return Vec::new();
+/// What is so much less alike is as likely.
+const TIE: f64 = 0.12;
+
+/// The words of fields, made ready to be held against headings.
+#[derive(Debug)]
+pub struct Likely(Vec<Vec<Worded>>);
+
+impl Likely {
+    /// Of these fields.
+    #[must_use]
+    pub fn of(fields: &[Field]) -> Self {
+        let words = |field: &Field| {
+            let words = [&field.name, &field.label].into_iter().chain(&field.also);
+            let mut worded: Vec<Worded> = words.map(|word| Worded::of(word)).collect();
+            worded.dedup();
+            worded
+        };
+        Self(fields.iter().map(words).collect())
     }
-    let best = |field: &Field| {
-        let words = [&field.name, &field.label].into_iter().chain(&field.also);
-        words.map(|word| alike(&form, &loose(word))).fold(0.0, f64::max)
-    };
-    let all = fields.iter().enumerate().map(|(number, field)| (number, best(field)));
-    all.filter(|found| found.1 >= NEAR).collect()
-}
 
-/// From here on a heading is like another.
-const NEAR: f64 = 0.7;
-
-/// How alike two loose headings are; one that begins the other counts as near ("cond" for "condition").
-fn alike(one: &str, other: &str) -> f64 {
-    let (short, long) = if one.len() < other.len() { (one, other) } else { (other, one) };
-    let begins = short.chars().count() >= 3 && long.starts_with(short);
-    let begins = if begins { 0.75 } else { 0.0 };
-    if may_be_alike(short, long) { likeness(one, other).max(begins) } else { begins }
-}
-
-/// Whether two words can be alike at all: two that share few letters need not be compared.
-fn may_be_alike(short: &str, long: &str) -> bool {
-    if !short.is_ascii() || !long.is_ascii() {
-        return true;
+    /// The fields with a word like the heading, each with how alike the two are.
+    #[must_use]
+    pub fn to(&self, heading: &str) -> Vec<(usize, f64)> {
+        let worded = Worded::of(heading);
+        let best = |words: &[Worded]| words.iter().map(|word| worded.alike(word)).fold(0.0, f64::max);
+        let all = self.0.iter().enumerate().map(|(number, words)| (number, best(words)));
+        all.filter(|found| found.1 >= NEAR).collect()
     }
-    let mut letters = [0_i32; 128];
-    let count = |letters: &mut [i32; 128], byte: u8, by: i32| {
-        if let Some(slot) = letters.get_mut(usize::from(byte)) {
-            *slot += by;
-        }
-    };
-    long.bytes().for_each(|byte| count(&mut letters, byte, 1));
-    short.bytes().for_each(|byte| count(&mut letters, byte, -1));
-    let (missing, surplus) =
-        letters.iter().fold(
-            (0, 0),
-            |(missing, surplus), n| {
-                if *n > 0 { (missing + n, surplus) } else { (missing, surplus - n) }
-            },
-        );
-    // Each edit puts right one letter at most.
-    let edits = usize::try_from(missing.max(surplus)).unwrap_or(usize::MAX);
-    let shared = short.len().saturating_sub(usize::try_from(surplus).unwrap_or(usize::MAX));
-    edits * 10 <= long.len() * 4 || shared * 10 >= short.len() * 7
 }
 
 /// The words that name the fields of a record, for asking how well a row of cells does as headings.

@@ -173,6 +173,16 @@ impl PeekColumn {
     }
 }
 
+impl PeekColumn {
+    /// Takes all values away.
+    pub fn mask(&mut self) {
+        let mask = || crate::finding::MASK.to_owned();
+        self.examples.iter_mut().for_each(|example| *example = mask());
+        self.lowest.iter_mut().chain(&mut self.highest).for_each(|value| *value = mask());
+        self.first_misfit.iter_mut().for_each(|cell| cell.value = mask());
+    }
+}
+
 impl PeekRows {
     /// Of rows that were looked at.
     #[must_use]

@@ -20,7 +20,10 @@ pub(super) fn settle<S: BlockSource>(gate: &Gate, source: &S, outcome: &mut Outc
         .iter()
         .zip(&outcome.filled)
         .enumerate()
-        .filter(|(_, (bad, filled))| **bad * 2 > **filled)
+        // A few cells of many rows prove nothing.
+        .filter(|(_, (bad, filled))| {
+            **bad * 2 > **filled && (**filled >= 5 || **filled * 2 >= outcome.counts.records())
+        })
         .map(|found| found.0)
         .collect();
     let hidden = gate.fields_behind_defaults();
@@ -59,8 +62,16 @@ fn is_of_kind(code: Code) -> bool {
             | Code::BooleanBad
             | Code::DateBad
             | Code::DateAsNumber
+            | Code::DateImpossible
+            | Code::DateUnclear
             | Code::EmailBad
             | Code::OffList
             | Code::PatternBroken
+            | Code::PhoneBad
+            | Code::ReferenceUnclear
+            | Code::ReferenceUnknown
+            | Code::TimeBad
+            | Code::UrlBad
+            | Code::UuidBad
     )
 }

@@ -1,6 +1,6 @@
 //! The values of references: what the keys of another record are.
 
-use crate::value::FoldedWords;
+use crate::likeness;
 use std::collections::{HashMap, HashSet};
 use std::sync::Arc;
 use xxhash_rust::xxh3::Xxh3Builder;
@@ -75,18 +75,16 @@ impl References {
         }
     }
 
-    /// The key that is most like a text.
+    /// The only key from which a text differs by a slip: another key is no help.
     #[must_use]
     pub fn nearest(&self, text: &str) -> Option<&str> {
-        // Among very many keys one is always like another.
+        // Whoever has very many keys has one that is a slip away.
         if self.keys.len() > 20_000 {
             return None;
         }
-        let mut keys: Vec<&str> = self.keys.iter().map(AsRef::as_ref).collect();
-        keys.sort_unstable();
-        let folded = FoldedWords::new([text]);
-        let same = keys.iter().find(|key| folded.holds(key)).copied();
-        same.or_else(|| crate::likeness::nearest(text, keys.iter().map(|key| (*key, *key))))
+        let mut keys = self.keys.iter().map(AsRef::as_ref).filter(|key| likeness::is_slip(key, text));
+        let first = keys.next()?;
+        keys.next().is_none().then_some(first)
     }
 
     /// How many keys there are.

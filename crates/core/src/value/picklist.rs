@@ -12,6 +12,8 @@ pub struct Picklist {
     pub open: bool,
     /// Whether only the code counts, letter by letter.
     pub exact: bool,
+    /// Whether it is a standard list, of whose values one is often like another.
+    pub is_standard: bool,
     /// The values.
     pub values: Vec<PickValue>,
     exactly: HashMap<String, Ranked>,
@@ -134,8 +136,15 @@ impl Picklist {
     /// The word nearest to the text, where one is near; retired values are not proposed.
     #[must_use]
     pub fn nearest(&self, text: &str) -> Option<&str> {
-        let words = self.values.iter().filter(|value| !value.retired).flat_map(|value| {
-            let words = value.words().filter(|(rank, _)| !self.exact || *rank == 0);
+        let current = || self.values.iter().filter(|value| !value.retired);
+        if self.is_standard {
+            let code = current().map(|value| value.code.as_str()).find(|code| likeness::is_slip(code, text));
+            let names = current().filter_map(|value| value.label.as_deref());
+            return code.or_else(|| likeness::nearest_name(text, names));
+        }
+        let words = current().flat_map(|value| {
+            // The word that was refused is no help.
+            let words = value.words().filter(|(rank, word)| (!self.exact || *rank == 0) && *word != text);
             words.map(|(_, word)| (word, word))
         });
         likeness::nearest(text, words)

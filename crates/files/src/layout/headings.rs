@@ -24,9 +24,13 @@ pub(super) fn find(rows: &[FirstRow], above: usize, schema: Option<&RecordSchema
         }
         None => {
             let at = by_shape(rows, above).unwrap_or(first);
-            let why = match schema {
-                Some(_) => "no row names two fields of the record; by its shape it holds the headings",
-                None => "by its shape it holds the headings",
+            let is_shaped = by_shape(rows, above).is_some();
+            let why = match (schema, is_shaped) {
+                (Some(_), true) => {
+                    "no row names two fields of the record; by its shape it holds the headings"
+                }
+                (None, true) => "by its shape it holds the headings",
+                (_, false) => "it is the first; by its shape no row holds headings",
             };
             (at, why.to_owned())
         }
@@ -61,6 +65,48 @@ pub(crate) fn by_shape(rows: &[FirstRow], above: usize) -> Option<usize> {
         let is_wide = filled.len() * 10 >= usual * 6 && filled.len() > usize::from(usual > 1);
         (is_wide && words * 10 >= filled.len() * 8 && different.len() * 10 >= filled.len() * 8).then_some(at)
     })
+}
+
+/// Whether a row is like those below it: most of its cells that hold digits have the shape of the cells below them.
+pub(super) fn is_like_data(rows: &[FirstRow], at: usize) -> bool {
+    let Some(heading) = rows.get(at) else { return false };
+    let below: Vec<&FirstRow> = rows.iter().skip(at + 1).filter(|row| row.filled() > 0).take(10).collect();
+    if below.is_empty() {
+        return false;
+    }
+    let (mut like, mut telling) = (0, 0);
+    for (column, cell) in heading.cells.iter().enumerate().filter(|(_, cell)| has_digit(cell)) {
+        telling += 1;
+        let form = shape(cell);
+        let same = below.iter().filter(|row| row.cells.get(column).is_some_and(|cell| shape(cell) == form));
+        let filled = below.iter().filter(|row| row.cells.get(column).is_some_and(|cell| !cell.is_empty()));
+        let (same, filled) = (same.count(), filled.count());
+        like += usize::from(same * 2 > filled && filled > 0);
+    }
+    // Headings may hold years and numbers of questions, but not mostly.
+    like > 0 && like * 2 > telling && telling * 4 >= heading.filled()
+}
+
+fn has_digit(cell: &str) -> bool {
+    cell.bytes().any(|byte| byte.is_ascii_digit())
+}
+
+/// A text with each run of digits and of letters as one.
+fn shape(cell: &str) -> String {
+    let mut shape = String::new();
+    for c in cell.chars() {
+        let class = if c.is_ascii_digit() {
+            '9'
+        } else if c.is_alphabetic() {
+            'a'
+        } else {
+            c
+        };
+        if !(matches!(class, '9' | 'a') && shape.ends_with(class)) {
+            shape.push(class);
+        }
+    }
+    shape
 }
 
 /// Whether a cell may be a heading: letters in it, and not too long; no number, date or address.

@@ -13,7 +13,7 @@ use tidy_gate_core::catalogue::{Code, Level};
 use tidy_gate_core::finding::Finding;
 use tidy_gate_core::gate::Table;
 use tidy_gate_core::headings::HeadingWords;
-use tidy_gate_core::scan::Dialect;
+use tidy_gate_core::scan::{Dialect, decode, walk_row};
 use tidy_gate_core::schema::RecordSchema;
 
 /// So many bytes are looked at, unless they hold too few rows.
@@ -187,6 +187,8 @@ pub(super) fn open(
             sheet: sheet.map(|sheet| sheet.name.clone()),
             sample: data.map(|row| row.cells.clone()).take(SHOWN).collect(),
             is_records: false,
+            headings_may_be_data: laid_out.is_like_data,
+            padded: heading.map(|row| padded(&bytes, row, dialect)).unwrap_or_default(),
             decided: sheet.map(|sheet| sheet.decided.clone()).unwrap_or_default(),
             record_lines: None,
         },
@@ -195,6 +197,21 @@ pub(super) fn open(
         line,
         facts,
     })
+}
+
+/// Which headings have spaces around them.
+fn padded(bytes: &[u8], row: &SampleRow, dialect: Dialect) -> Vec<bool> {
+    let mut ends = Vec::new();
+    walk_row(bytes, row.start, dialect, |at| ends.push(at), |_| ());
+    let mut from = row.start;
+    let is_padded = |end: &usize| {
+        let raw = bytes.get(from..*end).unwrap_or_default();
+        from = end + 1;
+        let text = decode(raw.strip_suffix(b"\r").unwrap_or(raw), dialect);
+        let text = String::from_utf8_lossy(&text);
+        text.trim().len() < text.len()
+    };
+    ends.iter().map(is_padded).collect()
 }
 
 /// What is said of an encoding for which little speaks.

@@ -3,13 +3,13 @@
 use super::Draft;
 use crate::failure::Failure;
 use crate::terminal::shown;
-use dialoguer::FuzzySelect;
 use dialoguer::theme::{ColorfulTheme, SimpleTheme, Theme};
+use dialoguer::{FuzzySelect, Input};
 use std::io::IsTerminal;
 use tidy_gate_core::finding::letter;
 use tidy_gate_core::gate::{Contents, Gate, Settings};
 use tidy_gate_core::headings::Paired;
-use tidy_gate_core::matching::proposals;
+use tidy_gate_core::matching::{open_fields, proposals};
 use tidy_gate_core::plan::{ColumnName, Plan, PlanEdit};
 
 /// What can be answered.
@@ -74,6 +74,40 @@ pub(super) fn walk(
         draft.change(&PlanEdit { columns: vec![(name, field)], by_position, ..PlanEdit::default() })?;
         let plan = draft.plan()?;
         *gate = Gate::new(draft.schema.clone(), settings(plan), gate.table().clone());
+    }
+    ask_defaults(draft, gate, settings, theme.as_ref())
+}
+
+/// Asks for a default of each field that is needed and has no column; the key takes none.
+fn ask_defaults(
+    draft: &mut Draft,
+    gate: &mut Gate,
+    settings: &dyn Fn(Plan) -> Settings,
+    theme: &dyn Theme,
+) -> anyhow::Result<()> {
+    if !gate.settings().mode.adds() {
+        return Ok(());
+    }
+    for field in open_fields(gate).into_iter().filter(|field| field.needed && !field.key) {
+        let prompt = format!("{} has no column; one value for all rows (blank: none)", shown(&field.label));
+        loop {
+            let answer: String =
+                Input::with_theme(theme).with_prompt(&prompt).allow_empty(true).interact_text()?;
+            if answer.trim().is_empty() {
+                break;
+            }
+            let before = draft.text.clone();
+            let defaults = vec![(field.field.clone(), answer.trim().to_owned())];
+            draft.change(&PlanEdit { defaults, ..PlanEdit::default() })?;
+            match draft.plan() {
+                Ok(plan) => {
+                    *gate = Gate::new(draft.schema.clone(), settings(plan), gate.table().clone());
+                    break;
+                }
+                // It is no value of the field: asked once more.
+                Err(_) => draft.text = before,
+            }
+        }
     }
     Ok(())
 }

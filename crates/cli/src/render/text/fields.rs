@@ -3,7 +3,7 @@
 use super::{counted, part, program, quoted};
 use crate::args::FieldsArgs;
 use crate::terminal::{BAD, CARE, FAINT, GOOD, HEAD, VALUE, columns, cut, padded, paint, shown};
-use tidy_gate_core::fields::{Hit, kind_words, limits, required_words};
+use tidy_gate_core::fields::{Hit, kind_words, limits, required_words, rules_of};
 use tidy_gate_core::schema::{Field, RecordSchema};
 
 /// So many values of a picklist are listed.
@@ -14,7 +14,8 @@ pub(crate) fn list(schema: &RecordSchema, hits: &[Hit], args: &FieldsArgs, width
     let searched = !args.words.is_empty();
     let mut lines = head(schema, hits, args);
     // Its very name asks for one field, whatever else is like it.
-    let exact = hits.first().filter(|hit| hit.score == 100 && searched);
+    let is_alone = hits.iter().filter(|hit| hit.score == 100).count() == 1;
+    let exact = hits.first().filter(|hit| hit.score == 100 && searched && is_alone);
     match (hits, exact) {
         ([one], _) | (_, Some(one)) => {
             lines.extend(
@@ -137,6 +138,7 @@ fn whole(schema: &RecordSchema, hit: &Hit, field: &Field, width: usize) -> Vec<S
     );
     say("Default", field.default.as_deref().unwrap_or_default());
     say("Limits", &limits(field, schema).join("; "));
+    say("Rules", &rules_of(hit.field, schema).join("; "));
     say("Help", field.stated.help.as_deref().unwrap_or_default());
     say("Example", field.example.as_deref().unwrap_or_default());
     say("Found by", hit.because.as_deref().unwrap_or_default());

@@ -5,6 +5,7 @@ use crate::args::MatchArgs;
 use crate::render::text::{command_lines, program, quoted};
 use crate::terminal::{BAD, CARE, FAINT, GOOD, HEAD, VALUE, columns, cut, padded, paint, shown};
 use tidy_gate_core::finding::Finding;
+use tidy_gate_core::gate::Mode;
 use tidy_gate_core::headings::How;
 use tidy_gate_core::matching::{MatchColumn, MatchReport, OpenField};
 
@@ -59,17 +60,24 @@ fn told(finding: &Finding, width: usize) -> Vec<String> {
 /// How a pairing came about, in words.
 fn why(column: &MatchColumn) -> (&'static str, String) {
     let column = &column.column.column;
-    let why = |how| match how {
+    let why = |how: How| match how {
         How::Name => "its name",
         How::Label => "its label",
-        How::Also => "another heading of it",
+        How::Also => "another heading",
         How::Plan => "the plan says so",
         How::Position => "its place",
         How::LeftOut => "left out on purpose",
         How::Likeness | How::Content | How::None => "",
     };
     if column.field.is_some() {
-        return ("→", why(column.how).to_owned());
+        let how = why(column.how).to_owned();
+        return (
+            "→",
+            match &column.but_for {
+                Some(but_for) => format!("{how}, but for {but_for}"),
+                None => how,
+            },
+        );
     }
     match (column.how, column.proposals.first()) {
         (How::LeftOut, _) => ("×", why(How::LeftOut).to_owned()),
@@ -224,6 +232,13 @@ fn next(report: &MatchReport, args: &MatchArgs, width: usize) -> Vec<String> {
         lines.push(format!("   Written: {}", shown(saved)));
     }
     let mut decisions = Vec::new();
+    // Without its key no record can be told from another: what may hold it is not to be left out.
+    let is_likely = |field: &OpenField| {
+        let proposals = report.columns.iter().filter_map(|column| column.column.column.proposals.first());
+        proposals.into_iter().any(|proposal| proposal.field == field.field)
+    };
+    let mut open = report.fields_without_column.iter();
+    let keys_open = open.any(|field| field.needed && field.key && !is_likely(field));
     for column in &report.columns {
         let column = &column.column.column;
         if column.field.is_some() || column.how == How::LeftOut || column.filled == 0 {
@@ -235,6 +250,7 @@ fn next(report: &MatchReport, args: &MatchArgs, width: usize) -> Vec<String> {
         };
         decisions.push(match column.proposals.first() {
             Some(proposal) => format!("--set {}", quoted(&format!("{name}={}", proposal.field))),
+            None if keys_open => continue,
             None => format!("--leave-out {}", quoted(&name)),
         });
     }
@@ -259,7 +275,15 @@ fn next(report: &MatchReport, args: &MatchArgs, width: usize) -> Vec<String> {
             step("Check the file by its plan:", format!("{program} check {file} --plan {}", quoted(saved)))
         }
         None if decisions.is_empty() => {
-            step("Every column is decided. Check the file:", format!("{program} check {file}{base}"));
+            let is_misfit = report.columns.iter().any(|column| column.misfit.is_some());
+            let text = match (report.complete, is_misfit) {
+                (true, _) => "Every column is decided. Check the file:",
+                (false, true) => {
+                    "Look at the column whose values do not fit before anything else. To check the file all the same:"
+                }
+                (false, false) => "A needed field is still open; a check says what that holds:",
+            };
+            step(text, format!("{program} check {file}{base}"));
         }
         None => {}
     }
@@ -280,7 +304,9 @@ impl Context {
             path.as_ref().map(|path| format!(" --{option} {}", quoted(&path.display().to_string())))
         };
         let mut words: String = named.iter().filter_map(word).collect();
+        words.extend(args.mode.map(|mode| format!(" --mode {}", Mode::from(mode).name())));
         words.extend(args.layout.typed().iter().map(|option| format!(" {option}")));
+        words.extend(args.references.iter().map(|reference| format!(" --reference {}", quoted(reference))));
         words
     }
 }

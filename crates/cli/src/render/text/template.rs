@@ -3,6 +3,7 @@
 use super::{command_lines, counted, part, program, quoted};
 use crate::args::TemplateArgs;
 use crate::terminal::{FAINT, HEAD, paint, shown};
+use tidy_gate_core::gate::Mode;
 use tidy_gate_core::template::{Need, Template};
 
 /// Draws it for a width in columns.
@@ -39,7 +40,9 @@ pub(crate) fn summary(template: &Template, args: &TemplateArgs, width: usize) ->
     lines.push(format!("   Written: {}", shown(&path)));
     lines.push("   When it comes back filled:".to_owned());
     let record = quoted(&args.record.display().to_string());
-    let command = format!("{} check {} --record {record}", program(), quoted(&path));
+    let mode = Mode::from(args.mode);
+    let mode = if mode == Mode::Add { String::new() } else { format!(" --mode {}", mode.name()) };
+    let command = format!("{} check {} --record {record}{mode}", program(), quoted(&path));
     lines.extend(command_lines(&shown(&command), width));
     lines.iter().map(|line| format!("{}\n", line.trim_end())).collect()
 }

@@ -54,11 +54,9 @@ fn picklist(
     if list.standard.is_none() {
         told_apart(name, &values, &places, faults);
     }
-    (
-        name.to_owned(),
-        Picklist::new(name, open, list.exact.unwrap_or_default(), values),
-        list.standard.is_some(),
-    )
+    let mut picklist = Picklist::new(name, open, list.exact.unwrap_or_default(), values);
+    picklist.is_standard = list.standard.is_some();
+    (name.to_owned(), picklist, list.standard.is_some())
 }
 
 type Placed = (Vec<PickValue>, Vec<Span<usize>>);

@@ -1,0 +1,298 @@
+//! How alike a heading and the words of a field are: words before letters. Abbreviations stand for the words they
+//! shorten, units in brackets count little, and words that are opposites are never taken for each other.
+
+use super::loose;
+use crate::likeness::likeness;
+use unicode_normalization::UnicodeNormalization;
+use unicode_normalization::char::is_combining_mark;
+
+/// From here on a heading is like another.
+pub(super) const NEAR: f64 = 0.6;
+
+/// Words in short, as they are usual in headings.
+const SHORT: [(&str, &str); 60] = [
+    ("no", "number"),
+    ("nr", "number"),
+    ("num", "number"),
+    ("nbr", "number"),
+    ("nos", "number"),
+    ("spp", "species"),
+    ("sp", "species"),
+    ("dt", "date"),
+    ("nxt", "next"),
+    ("prev", "previous"),
+    ("lst", "last"),
+    ("yr", "year"),
+    ("mth", "month"),
+    ("mo", "month"),
+    ("wk", "week"),
+    ("hr", "hour"),
+    ("hrs", "hours"),
+    ("ht", "height"),
+    ("hgt", "height"),
+    ("wt", "weight"),
+    ("wgt", "weight"),
+    ("dia", "diameter"),
+    ("diam", "diameter"),
+    ("len", "length"),
+    ("lgth", "length"),
+    ("wd", "width"),
+    ("qty", "quantity"),
+    ("amt", "amount"),
+    ("bal", "balance"),
+    ("inv", "invoice"),
+    ("acct", "account"),
+    ("acc", "account"),
+    ("addr", "address"),
+    ("tel", "telephone"),
+    ("ph", "phone"),
+    ("mob", "mobile"),
+    ("desc", "description"),
+    ("descr", "description"),
+    ("cat", "category"),
+    ("ref", "reference"),
+    ("dept", "department"),
+    ("org", "organisation"),
+    ("mgr", "manager"),
+    ("emp", "employee"),
+    ("cust", "customer"),
+    ("supp", "supplier"),
+    ("prod", "product"),
+    ("loc", "location"),
+    ("lat", "latitude"),
+    ("lon", "longitude"),
+    ("lng", "longitude"),
+    ("temp", "temperature"),
+    ("max", "maximum"),
+    ("min", "minimum"),
+    ("avg", "average"),
+    ("pct", "percent"),
+    ("cond", "condition"),
+    ("insp", "inspected"),
+    ("surv", "surveyor"),
+    ("dob", "birth"),
+];
+
+/// Words that mean the same in headings.
+const SAME: [(&str, &str); 9] = [
+    ("telephone", "phone"),
+    ("mail", "email"),
+    ("identifier", "id"),
+    ("comments", "notes"),
+    ("remarks", "notes"),
+    ("comment", "notes"),
+    ("remark", "notes"),
+    ("note", "notes"),
+    ("code", "id"),
+];
+
+/// Words that are opposites.
+const OPPOSITES: [[&str; 2]; 18] = [
+    ["last", "next"],
+    ["previous", "next"],
+    ["from", "to"],
+    ["start", "end"],
+    ["begin", "end"],
+    ["start", "finish"],
+    ["minimum", "maximum"],
+    ["lowest", "highest"],
+    ["old", "new"],
+    ["first", "second"],
+    ["first", "last"],
+    ["before", "after"],
+    ["left", "right"],
+    ["upper", "lower"],
+    ["opened", "closed"],
+    ["arrival", "departure"],
+    ["debit", "credit"],
+    ["latitude", "longitude"],
+];
+
+/// Words that say little.
+const LITTLE: [&str; 12] = ["the", "of", "on", "at", "in", "for", "a", "an", "is", "by", "de", "value"];
+
+/// A word of a heading.
+#[derive(Debug, Clone, PartialEq)]
+struct Word {
+    text: String,
+    weight: f64,
+}
+
+/// A heading in words.
+#[derive(Debug, Clone, PartialEq)]
+pub(super) struct Worded {
+    words: Vec<Word>,
+    loose: String,
+}
+
+impl Worded {
+    pub(super) fn of(heading: &str) -> Self {
+        let mut words = Vec::new();
+        let mut depth = 0_usize;
+        for piece in pieces(heading) {
+            match piece.as_str() {
+                "(" | "[" => depth += 1,
+                ")" | "]" => depth = depth.saturating_sub(1),
+                "#" | "№" => words.push(Word { text: "number".to_owned(), weight: 0.6 }),
+                "%" => words.push(Word { text: "percent".to_owned(), weight: 0.3 }),
+                text => {
+                    let long = SHORT.iter().find(|short| short.0 == text).map_or(text, |short| short.1);
+                    let weight = match long {
+                        _ if depth > 0 => 0.15,
+                        long if LITTLE.contains(&long) => 0.25,
+                        // What anything can be called.
+                        "number" | "id" | "name" | "date" | "code" | "type" => 0.6,
+                        _ => 1.0,
+                    };
+                    words.push(Word { text: long.to_owned(), weight });
+                }
+            }
+        }
+        Self { words, loose: loose(heading) }
+    }
+
+    /// Whether one speaks of the opposite of the other.
+    fn is_opposite(&self, other: &Self) -> bool {
+        let has = |worded: &Self, word: &str| worded.words.iter().any(|own| same(&own.text, word) >= 0.95);
+        OPPOSITES
+            .iter()
+            .flat_map(|[one, two]| [[one, two], [two, one]])
+            .any(|[one, two]| has(self, one) && has(other, two) && !has(self, two) && !has(other, one))
+    }
+
+    /// How alike the two are, between 0 and 1.
+    pub(super) fn alike(&self, other: &Self) -> f64 {
+        if self.loose.is_empty() || other.loose.is_empty() || self.is_opposite(other) {
+            return 0.0;
+        }
+        let letters = letters_alike(&self.loose, &other.loose);
+        let sum = |words: &[Word]| words.iter().map(|word| word.weight).sum::<f64>();
+        let all = sum(&self.words) + sum(&other.words);
+        if all == 0.0 {
+            return letters;
+        }
+        let mut left: Vec<&Word> = other.words.iter().collect();
+        let mut shared = 0.0;
+        for word in &self.words {
+            let best = left
+                .iter()
+                .enumerate()
+                .map(|(at, other)| (same(&word.text, &other.text), at))
+                .max_by(|one, other| one.0.total_cmp(&other.0));
+            if let Some((alike, at)) = best.filter(|best| best.0 >= 0.6) {
+                let other = left.remove(at);
+                shared += alike * (word.weight + other.weight);
+            }
+        }
+        (shared / all).max(letters)
+    }
+}
+
+/// The words and marks of a heading, in lower case and without accents; camel case and digits part words.
+fn pieces(heading: &str) -> Vec<String> {
+    let bare: String = heading.nfkd().filter(|c| !is_combining_mark(*c)).collect();
+    let mut pieces: Vec<String> = Vec::new();
+    let mut before = ' ';
+    let mut chars = bare.chars().peekable();
+    while let Some(c) = chars.next() {
+        if c.is_alphanumeric() {
+            let ends_capitals = before.is_uppercase()
+                && c.is_uppercase()
+                && chars.peek().is_some_and(|next| next.is_lowercase());
+            let begins = !before.is_alphanumeric()
+                || before.is_lowercase() && c.is_uppercase()
+                || before.is_ascii_digit() != c.is_ascii_digit()
+                || ends_capitals;
+            match pieces.last_mut().filter(|_| !begins) {
+                Some(piece) => piece.extend(c.to_lowercase()),
+                None => pieces.push(c.to_lowercase().collect()),
+            }
+        } else if "()[]#№%".contains(c) {
+            pieces.push(c.to_string());
+        }
+        before = c;
+    }
+    pieces
+}
+
+/// How much two words are the same.
+fn same(one: &str, other: &str) -> f64 {
+    if one == other {
+        return 1.0;
+    }
+    let is_pair =
+        |pair: &(&str, &str)| (pair.0 == one && pair.1 == other) || (pair.1 == one && pair.0 == other);
+    if SAME.iter().any(is_pair) {
+        return 0.9;
+    }
+    let (short, long) = if one.len() <= other.len() { (one, other) } else { (other, one) };
+    let count = short.chars().count();
+    if count >= 3 && long.starts_with(short) {
+        return 0.9;
+    }
+    if count >= 3 && is_shortened(short, long) {
+        return 0.75;
+    }
+    // Forms of one word: planted, planting; inspection, inspected.
+    let stem = short.chars().zip(long.chars()).take_while(|(a, b)| a == b).count();
+    if stem >= 4 && stem + 4 >= long.chars().count() {
+        return 0.85;
+    }
+    // Slips of the pen in words of some length; each edit adds or takes one letter at most.
+    if count < 4 || count * 10 < long.chars().count() * 7 {
+        return 0.0;
+    }
+    let alike = strsim::normalized_damerau_levenshtein(one, other);
+    if alike >= 0.7 { alike } else { 0.0 }
+}
+
+/// Whether a word is another one with letters left out: it begins and ends alike, and keeps their order.
+fn is_shortened(short: &str, long: &str) -> bool {
+    let mut rest = long.chars();
+    let in_order = short.chars().all(|c| rest.any(|other| other == c));
+    in_order
+        && short.chars().next() == long.chars().next()
+        && short.chars().next_back() == long.chars().next_back()
+        && short.chars().count() * 3 >= long.chars().count()
+}
+
+/// How alike two headings are letter by letter; one that begins the other counts as near.
+fn letters_alike(one: &str, other: &str) -> f64 {
+    let (short, long) = if one.len() < other.len() { (one, other) } else { (other, one) };
+    let count = short.chars().count();
+    let begins =
+        if count >= 3 && long.starts_with(short) && count * 3 >= long.chars().count() { 0.75 } else { 0.0 };
+    if !may_be_alike(short, long) {
+        return begins;
+    }
+    // What merely begins alike is for words to tell.
+    let edits = strsim::normalized_damerau_levenshtein(one, other);
+    let letters = if count >= 8 && edits >= 0.55 { likeness(one, other) } else { edits };
+    begins.max(if letters >= 0.7 { letters } else { 0.0 })
+}
+
+/// Whether two words can be alike at all: two that share few letters need not be compared.
+fn may_be_alike(short: &str, long: &str) -> bool {
+    if !short.is_ascii() || !long.is_ascii() {
+        return true;
+    }
+    let mut letters = [0_i32; 128];
+    let count = |letters: &mut [i32; 128], byte: u8, by: i32| {
+        if let Some(slot) = letters.get_mut(usize::from(byte)) {
+            *slot += by;
+        }
+    };
+    long.bytes().for_each(|byte| count(&mut letters, byte, 1));
+    short.bytes().for_each(|byte| count(&mut letters, byte, -1));
+    let (missing, surplus) =
+        letters.iter().fold(
+            (0, 0),
+            |(missing, surplus), n| {
+                if *n > 0 { (missing + n, surplus) } else { (missing, surplus - n) }
+            },
+        );
+    // Each edit puts right one letter at most.
+    let edits = usize::try_from(missing.max(surplus)).unwrap_or(usize::MAX);
+    let shared = short.len().saturating_sub(usize::try_from(surplus).unwrap_or(usize::MAX));
+    edits * 10 <= long.len() * 4 || shared * 10 >= short.len() * 7
+}
