@@ -17,7 +17,7 @@ pub(crate) fn run(data: &[u8]) {
     let _ =
         (Number::integer(text), truth::read(text), email::judge(text), serial::read(text), Date::iso(text));
     let _ = (sheet_error::is_one(text), suspicion::has_stray_space(text), suspicion::is_formula_like(text));
-    let _ = (suspicion::lookalike(text), suspicion::control(text, true), suspicion::is_placeholder(text));
+    let _ = (suspicion::lookalike(text), suspicion::control(text), suspicion::is_placeholder(text));
     let _ = (suspicion::has_lost_precision(text), suspicion::invisible(text));
     assert!(suspicion::without_invisible(text).len() <= text.len());
     if let Some(mended) = suspicion::before_double_encoding(text) {

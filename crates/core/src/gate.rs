@@ -226,8 +226,8 @@ struct Column {
     standing: Option<WordSet>,
     /// Whether what is plainly sound stands in another form than the target's.
     fast_is_unlike: bool,
-    /// Whether a default fills its blank cells.
-    has_default: bool,
+    /// What fills its blank cells, in standard form.
+    default: Option<String>,
     /// Whether conditions ask for its values.
     is_asked: bool,
 }
@@ -453,6 +453,11 @@ impl Gate {
 }
 
 impl Column {
+    /// Whether a trimmed text counts as blank: so does one of separators alone, where there may be several values.
+    fn is_blank(&self, trimmed: &str) -> bool {
+        self.reading.is_blank(trimmed) || self.program.holds_no_value(trimmed)
+    }
+
     /// A column that is left out: nothing is asked of it.
     fn free() -> Self {
         Self {
@@ -466,7 +471,7 @@ impl Column {
             form: rows::Form::Standard,
             standing: None,
             fast_is_unlike: false,
-            has_default: false,
+            default: None,
             is_asked: false,
         }
     }
@@ -515,7 +520,10 @@ impl Column {
             form,
             standing,
             fast_is_unlike,
-            has_default: field.default.is_some() && settings.mode.adds(),
+            default: field.default.as_deref().filter(|_| settings.mode.adds()).and_then(|default| {
+                let plain = Program::of(field, schema, settings, &Reading::default());
+                plain.standard(default, &schema.picklists).map(std::borrow::Cow::into_owned)
+            }),
             is_asked: scope.is_some_and(|scope| asks(&scope.0))
                 || schema.rules.iter().flat_map(Rule::conditions).any(asks),
             field: Some(number),
@@ -535,7 +543,8 @@ fn blank_level(field: &Field, mode: Mode) -> Option<Level> {
     let filled_later = field.default.is_some() && mode.adds();
     match field.required {
         Required::Always | Required::WhenAdding if mode.adds() && !filled_later => Some(Level::Stop),
-        Required::Advised if !filled_later => Some(Level::Warn),
+        // When updating, a blank cell leaves the record as it is.
+        Required::Advised if mode.adds() && !filled_later => Some(Level::Warn),
         _ => None,
     }
 }

@@ -113,7 +113,7 @@ impl Profiler {
                 let is_broken = text.is_err();
                 let text =
                     text.unwrap_or_else(|bytes| Cow::Owned(String::from_utf8_lossy(&bytes).into_owned()));
-                look.look_at(&text, raw.first() == Some(&self.dialect.quote), is_broken, number, &self.kinds);
+                look.look_at(&text, is_broken, number, &self.kinds);
                 if is_shown {
                     shown.push(text.trim().to_owned());
                 }

@@ -287,7 +287,10 @@ impl Report {
         let mut kept: Vec<Finding> = outcome.kept.clone();
         kept.extend(gate.opening_of(&outcome.filled));
         let mut totals = totals(gate, outcome);
-        let is_empty = outcome.counts.records() == 0;
+        // Rows that a plan leaves out are rows.
+        let passed =
+            outcome.counts.left_out - gate.table().left_out - u64::from(outcome.last_left_out.is_some());
+        let is_empty = outcome.counts.records() == 0 && passed == 0;
         if is_empty && !gate.ends_work() {
             let empty = gate.table().placed(empty_file(gate));
             count_finding(&mut totals, &empty, None);
@@ -309,8 +312,14 @@ impl Report {
         let all = counts.stops + counts.warns + counts.notes;
         let findings = shown(kept);
         let tolerate = gate.settings().plan.tolerate;
-        let is_tolerated =
-            !outcome.all_held && !is_empty && tolerate.covers(counts.held, outcome.counts.records());
+        // What holds no row of its own is tolerated by no number of rows.
+        let is_of_none = |total: &Total| {
+            matches!(total.code, Code::RowBlank | Code::BlankTail) && total.level == Level::Stop
+        };
+        let is_tolerated = !outcome.all_held
+            && !is_empty
+            && !totals.iter().any(is_of_none)
+            && tolerate.covers(counts.held, outcome.counts.records());
         let is_open = counts.stops == 0 || is_tolerated;
         let schema = gate.schema();
         Self {

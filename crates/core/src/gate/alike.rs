@@ -10,7 +10,6 @@ use crate::block::Block;
 use crate::catalogue::{Code, Level};
 use crate::scan::{is_plain, letter_sum, letter_sums};
 use crate::schema::{Kind, RecordSchema};
-use std::borrow::Cow;
 use std::collections::HashSet;
 use unicode_normalization::UnicodeNormalization;
 use unicode_normalization::char::is_combining_mark;
@@ -194,28 +193,38 @@ fn is_words(program: &Program) -> bool {
 #[inline(never)]
 fn slow_sum(gate: &Gate, column: &Column, raw: &[u8]) -> u64 {
     match value(gate, column, raw) {
-        Some(value) if is_words(&column.program) => letter_sum(value.as_bytes()),
-        Some(value) => plain_sum(value.as_bytes()),
-        None => 0,
+        Seen::Value(value) if is_words(&column.program) => letter_sum(value.as_bytes()),
+        Seen::Value(value) => plain_sum(value.as_bytes()),
+        Seen::Nothing | Seen::Unreadable => 0,
     }
 }
 
-/// What of a cell is compared; nothing where it is blank or has no value.
-fn value(gate: &Gate, column: &Column, raw: &[u8]) -> Option<String> {
+/// What of a cell is compared.
+enum Seen {
+    Nothing,
+    Value(String),
+    /// Something without a value: it is like nothing else.
+    Unreadable,
+}
+
+fn value(gate: &Gate, column: &Column, raw: &[u8]) -> Seen {
     let dialect = gate.table.dialect;
-    let text = text_of(raw, dialect).ok()?;
+    let Ok(text) = text_of(raw, dialect) else { return Seen::Unreadable };
     let text = text.trim();
-    if column.reading.is_blank(text) || column.reading.clears(text) {
-        return None;
+    if column.is_blank(text) || column.reading.clears(text) {
+        return Seen::Nothing;
     }
     let value = match is_words(&column.program) {
         true => folded_words(text),
         false => {
             let given = Given::of(text, raw, dialect);
-            column.program.standard(given, &gate.schema.picklists).map(Cow::into_owned)?
+            match column.program.standard(given, &gate.schema.picklists) {
+                Some(value) => value.into_owned(),
+                None => return Seen::Unreadable,
+            }
         }
     };
-    (!value.is_empty()).then_some(value)
+    if value.is_empty() { Seen::Nothing } else { Seen::Value(value) }
 }
 
 /// Writes what of a row is compared; false where too little of it is filled.
@@ -231,9 +240,14 @@ pub(super) fn values(
     let mut filled = 0;
     for number in &keyset.columns {
         let Some(column) = gate.columns.get(*number) else { return false };
-        let value = value(gate, column, cells.bytes(block, row, *number));
-        filled += u8::from(value.is_some());
-        let value = value.unwrap_or_default();
+        let value = match value(gate, column, cells.bytes(block, row, *number)) {
+            Seen::Value(value) => {
+                filled += 1;
+                value
+            }
+            Seen::Nothing => String::new(),
+            Seen::Unreadable => format!("\u{0}{}", block.first_row + u64::from(cells.place(row))),
+        };
         into.extend((value.len() as u64).to_le_bytes());
         into.extend(value.as_bytes());
     }

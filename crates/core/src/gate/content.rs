@@ -64,7 +64,7 @@ impl Contents {
         self.cells.short_rows_are_blank = gate.table.short_rows_are_blank;
         self.cells.lay_out(block, gate.table.dialect, gate.width(), gate.probe);
         for (number, column) in self.columns.iter_mut().enumerate() {
-            let reading = gate.columns.get(number).map(|column| &column.reading);
+            let of_gate = gate.columns.get(number);
             if let (Some(column), Some(votes)) = (gate.columns.get(number), self.votes.get_mut(number))
                 && column.program.has_vote()
             {
@@ -73,7 +73,7 @@ impl Contents {
                     let raw = block.buffer.get(start..end).unwrap_or_default();
                     let Ok(text) = text_of(raw, gate.table.dialect) else { continue };
                     let given = Given::of(text.trim(), raw, gate.table.dialect);
-                    if !given.is_stored && !column.reading.is_blank(given.text) {
+                    if !given.is_stored && !column.is_blank(given.text) {
                         votes.add(column.program.vote(given));
                     }
                 }
@@ -83,7 +83,7 @@ impl Contents {
                 let raw = block.buffer.get(start..end).unwrap_or_default();
                 let Ok(text) = text_of(raw, gate.table.dialect) else { continue };
                 let text = text.trim();
-                if reading.is_some_and(|reading| reading.is_blank(text)) {
+                if of_gate.is_some_and(|column| column.is_blank(text)) {
                     continue;
                 }
                 if let Some(value) = column.known.get(text).and_then(|at| column.values.get_mut(*at)) {

@@ -79,12 +79,13 @@ impl Gate {
         let as_percent = self.as_percent(column, &text, raw);
         let blank = matches!(mark.code, Code::RequiredBlank | Code::KeyBlank);
         let shown = match mark.code {
-            _ if blank => "",
+            // A word that a plan takes for blank is shown as it stands.
+            _ if blank => text.trim(),
             // Outer spaces are what this is about.
             Code::SpaceStray => text.as_str(),
             _ => as_percent.as_deref().unwrap_or(text.trim()),
         };
-        finding.set_value(shown, sensitive && !blank);
+        finding.set_value(shown, sensitive && !shown.is_empty());
         let program = self.columns.get(column).map(|column| &column.program);
         let cell = Cell::of(&text, raw, self.table.dialect);
         let kind = (mark.code, mark.level);

@@ -439,7 +439,7 @@ impl<'g> Judge<'g> {
                 |code: Code, level: Level| marks.push(Mark::at(cells, row, number + 1, code, level));
             let told = memo.of(raw, || match text_of(raw, dialect) {
                 Err(_) => Told::Broken,
-                Ok(text) if column.reading.is_blank(text.trim()) => match mark_of(raw, dialect) {
+                Ok(text) if column.is_blank(text.trim()) => match mark_of(raw, dialect) {
                     Some(MARK_STALE) => Told::Stale,
                     _ => Told::Blank { is_word: !text.trim().is_empty() },
                 },
@@ -460,7 +460,7 @@ impl<'g> Judge<'g> {
                 Told::Blank { .. } | Told::Stale => {
                     blanks += 1;
                     unlike += u64::from(matches!(told, Told::Blank { is_word: true }));
-                    defaulted += u64::from(column.has_default && !cells.takes_over(row, number));
+                    defaulted += u64::from(column.default.is_some() && !cells.takes_over(row, number));
                     if matches!(told, Told::Stale) && column.field.is_some() {
                         push(Code::FormulaStale, gate.level(Code::FormulaStale, number));
                     }
@@ -492,7 +492,7 @@ impl<'g> Judge<'g> {
                 }
             }
         };
-        let blank_ok = column.blank.is_none() && !column.has_default;
+        let blank_ok = column.blank.is_none() && column.default.is_none();
         let sweep = fast::Sweep {
             buffer: &block.buffer,
             cells,
@@ -693,13 +693,15 @@ pub(super) fn values(
         let Ok(text) = text_of(raw, gate.table.dialect) else { return false };
         let text = text.trim();
         let Some(column) = gate.columns.get(column) else { return false };
-        let is_blank = column.reading.is_blank(text) || column.reading.clears(text);
-        if is_blank && !keyset.takes_blanks() {
+        let is_blank = column.is_blank(text) || column.reading.clears(text);
+        // A default fills what is blank, so that ready rows carry it.
+        let filled = column.default.as_deref().filter(|_| !column.reading.clears(text));
+        if is_blank && filled.is_none() && !keyset.takes_blanks() {
             return false;
         }
         let given = Given::of(text, raw, gate.table.dialect);
         let value = match column.program.standard(given, &gate.schema.picklists) {
-            _ if is_blank => Cow::Borrowed(""),
+            _ if is_blank => Cow::Borrowed(filled.unwrap_or_default()),
             Some(value) if keyset.is_folded() => Cow::Owned(folded(&value)),
             Some(value) => value,
             None if keyset.takes_blanks() => Cow::Borrowed(text),

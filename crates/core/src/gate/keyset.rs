@@ -82,9 +82,18 @@ pub(super) fn keysets(
     let is_of_header = |fields: &[usize]| {
         schema.lines.as_ref().is_some_and(|lines| fields.iter().all(|f| lines.header.contains(f)))
     };
+    let is_constant = |field: &usize| {
+        let has_default = schema.fields.get(*field).is_some_and(|field| field.default.is_some());
+        has_default && mode.adds() && column_of.get(*field).copied().flatten().is_none()
+    };
     sets.filter_map(|(code, fields)| {
-        let columns =
-            fields.iter().map(|field| column_of.get(*field).copied().flatten()).collect::<Option<_>>()?;
+        // What a default fills in every row tells no rows apart.
+        let telling = fields.iter().filter(|field| !is_constant(field));
+        let columns: Vec<usize> =
+            telling.map(|field| column_of.get(*field).copied().flatten()).collect::<Option<_>>()?;
+        if columns.is_empty() {
+            return None;
+        }
         Some(KeySet { columns, per_record: is_of_header(&fields), fields, code, level: Level::Stop })
     })
     .chain(nearly(schema, column_of, varies))

@@ -386,7 +386,7 @@ fn bytes<'a>(block: &'a Block, cells: &Cells, row: usize, column: usize) -> &'a 
 fn is_blank(gate: &Gate, block: &Block, cells: &Cells, row: usize, column: usize) -> bool {
     let raw = bytes(block, cells, row, column);
     let Some(column) = gate.columns.get(column) else { return true };
-    raw.is_empty() || text_of(raw, gate.table.dialect).is_ok_and(|text| column.reading.is_blank(text.trim()))
+    raw.is_empty() || text_of(raw, gate.table.dialect).is_ok_and(|text| column.is_blank(text.trim()))
 }
 
 /// Whether two cells of a column have the same value.

@@ -518,6 +518,11 @@ impl Program {
         stated.or_else(|| if own.is_empty() { Moment::iso(text) } else { None })
     }
 
+    /// Whether a cell for several values holds none.
+    pub(crate) fn holds_no_value(&self, text: &str) -> bool {
+        matches!(self, Self::Many { separator, .. } if parts(text, separator).next().is_none())
+    }
+
     /// The several codes of a cell; nothing where one is none.
     pub(crate) fn several(&self, text: &str, picklists: &[Picklist]) -> Option<Vec<String>> {
         let Self::Many { inner, separator, .. } = self else { return None };

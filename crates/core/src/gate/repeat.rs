@@ -32,7 +32,6 @@ impl Gate {
             }
             let Some(keyset) = self.keysets.get(suspect.keyset) else { continue };
             if row < cells.len() && judge::values(self, keyset, block, cells, row, &mut text) {
-                let (start, end) = cells.row(row);
                 // What counts: whether nearly the same keys are the same, whether rows have the same key, or else whether
                 // they are equal throughout.
                 let whole = if keyset.is_folded() {
@@ -43,7 +42,9 @@ impl Gate {
                     of_record.map(|of_record| judge::values(self, of_record, block, cells, row, &mut key));
                     xxh3_128(&key)
                 } else {
-                    xxh3_128(block.buffer.get(start..end).unwrap_or_default())
+                    // However cells are quoted, they are the same.
+                    let all: Vec<usize> = (0..self.width()).collect();
+                    xxh3_128(self.texts_as_they_are(block, cells, row, &all).as_bytes())
                 };
                 confirm.see(suspect, &text, whole);
             }

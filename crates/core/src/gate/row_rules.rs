@@ -78,12 +78,11 @@ impl RowRules {
         self.scope.tell(block, cells, &[], &mut says);
         for (row, says) in says.iter().enumerate() {
             let view = RowSeen { gate, rules: self, block, cells, row, stopped: &[], judges: true };
-            let holds = match view.holds(condition, *says) {
-                // A quick way may pass over what is wrong with a cell.
-                Holds::Yes if condition.fields.iter().any(|field| view.is_faulty(*field)) => Holds::Unknown,
-                holds => holds,
-            };
-            if holds != Holds::Yes {
+            // A quick way may pass over what is wrong with a cell: asked again, such a cell is unknown.
+            let is_faulty = condition.fields.iter().any(|field| view.is_faulty(*field));
+            let holds = if is_faulty { condition.holds(&view) } else { view.holds(condition, *says) };
+            // What a fault alone leaves open is no ground for leaving a row out: it is held with its fault.
+            if holds != Holds::Yes && !(is_faulty && holds == Holds::Unknown) {
                 rows.push(u32::try_from(row).unwrap_or(u32::MAX));
             }
         }
@@ -121,6 +120,10 @@ impl RowRules {
                 }
                 let mut each = |fields: &[usize], wanted: fn(Filled) -> bool, code: Code| {
                     for field in fields.iter().filter(|field| wanted(view.filled(**field))) {
+                        // That a needed field has no column is told once.
+                        if gate.column_of(*field).is_none() && gate.is_needed(*field) {
+                            continue;
+                        }
                         let column = gate.column_of(*field).map_or(0, |column| column + 1);
                         push(row, column, number, code, rule.level);
                     }
@@ -312,7 +315,7 @@ impl RowSeen<'_> {
         let Some(column) = self.gate.columns.get(number) else { return false };
         let (raw, dialect) = (self.cells.bytes(self.block, self.row, number), self.gate.table.dialect);
         let Ok(text) = text_of(raw, dialect) else { return true };
-        if column.reading.is_blank(text.trim()) || column.reading.clears(text.trim()) {
+        if column.is_blank(text.trim()) || column.reading.clears(text.trim()) {
             return false;
         }
         let cell = Cell::of(&text, raw, dialect);
@@ -350,18 +353,11 @@ impl RowSeen<'_> {
     fn missing(&self, block: &Together) -> Vec<usize> {
         let is_filled = |field: &usize| {
             matches!(condition::Cells::held(self, *field), Held::Value(_) | Held::Many(_) | Held::Spoilt)
-                && self.is_given(*field)
         };
         if !block.fields.iter().any(is_filled) {
             return Vec::new();
         }
         block.needs.iter().copied().filter(|field| self.filled(*field) == Filled::No).collect()
-    }
-
-    /// Whether the file itself gives the field: a default alone fills no block.
-    fn is_given(&self, field: usize) -> bool {
-        let Some(column) = self.gate.column_of(field) else { return false };
-        !self.gate.texts(self.block, self.cells, self.row, &[column]).concat().is_empty()
     }
 
     /// The values of a combination, by code; nothing where one is blank or cannot be read.
@@ -408,7 +404,7 @@ impl condition::Cells for RowSeen<'_> {
         if (self.judges || self.cells.takes_over(self.row, number)) && self.is_faulty(field) {
             return Held::Spoilt;
         }
-        if column.reading.is_blank(trimmed) {
+        if column.is_blank(trimmed) {
             return self.blank(field);
         }
         if column.reading.clears(trimmed) {

@@ -248,7 +248,7 @@ impl<'a> RowView<'a> {
         }
         let whole = text_of(raw, dialect).unwrap_or_default();
         let text = whole.trim();
-        if column_of.reading.is_blank(text) {
+        if column_of.is_blank(text) {
             return default();
         }
         if column_of.reading.clears(text) {

@@ -120,7 +120,7 @@ fn plainly(gate: &Gate, rows: &[Vec<String>]) -> Vec<(u64, usize, Code)> {
         for (column, raw) in row.iter().enumerate() {
             let text = text_of(raw.as_bytes(), gate.table.dialect).unwrap();
             let rules = &gate.columns[column];
-            if text.trim().is_empty() {
+            if rules.is_blank(text.trim()) {
                 found.extend(rules.blank.map(|blank| (number, column + 1, blank.0)));
             } else {
                 let cell = Cell::of(&text, raw.as_bytes(), gate.table.dialect);

@@ -126,7 +126,7 @@ impl Gate {
     /// Whether a text is no value of the field of a column, or the column has none.
     fn fits_not(&self, number: usize, text: &str) -> bool {
         let Some(column) = self.columns.get(number) else { return false };
-        if column.reading.is_blank(text) || column.reading.clears(text) {
+        if column.is_blank(text) || column.reading.clears(text) {
             return false;
         }
         let verdict = column.program.judge(text, &self.schema.picklists);

@@ -15,8 +15,6 @@ use rust_decimal::Decimal;
 pub(super) struct Cell<'a> {
     /// Not trimmed.
     pub(super) text: &'a str,
-    /// Whether it stands in quotes.
-    pub(super) is_quoted: bool,
     /// Whether a sheet keeps it as text though it looks like a number.
     pub(super) is_text: bool,
     /// Whether a sheet keeps it, and not as text.
@@ -29,10 +27,8 @@ impl<'a> Cell<'a> {
     /// The cell of this text, which was decoded from these bytes.
     pub(super) fn of(text: &'a str, raw: &[u8], dialect: Dialect) -> Self {
         let is_text = mark_of(raw, dialect) == Some(MARK_TEXT);
-        // In a sheet no cell stands in quotes: what it holds was typed so.
-        let is_quoted = dialect.marks || raw.first() == Some(&dialect.quote);
         let Given { is_stored, is_percent, .. } = Given::of(text, raw, dialect);
-        Cell { text, is_quoted, is_text, is_stored, is_percent }
+        Cell { text, is_text, is_stored, is_percent }
     }
 }
 
@@ -119,7 +115,7 @@ fn suspect(program: &Program, cell: Cell<'_>, trimmed: &str, verdict: &mut Verdi
     };
     let outer = trimmed.len() < cell.text.len();
     add(!is_listed && (outer || is_text && suspicion::has_stray_space(trimmed)), Code::SpaceStray);
-    add(suspicion::control(trimmed, cell.is_quoted).is_some(), Code::ControlCharacters);
+    add(suspicion::control(trimmed).is_some(), Code::ControlCharacters);
     if !trimmed.is_ascii() {
         add(suspicion::invisible(trimmed).is_some(), Code::CharactersInvisible);
         add(suspicion::lookalike(trimmed).is_some(), Code::CharactersLookalike);

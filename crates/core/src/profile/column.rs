@@ -85,7 +85,7 @@ struct Extremes {
 }
 
 impl ColumnLook {
-    pub(super) fn look_at(&mut self, text: &str, is_quoted: bool, is_broken: bool, row: u64, kinds: &Kinds) {
+    pub(super) fn look_at(&mut self, text: &str, is_broken: bool, row: u64, kinds: &Kinds) {
         let trimmed = text.trim();
         if trimmed.is_empty() {
             self.blank += 1;
@@ -106,7 +106,7 @@ impl ColumnLook {
         }
         let (class, forms) = kinds.class(trimmed);
         let length = trimmed.chars().count() as u64;
-        let known = Known { class, forms, length, odd: odd(trimmed, is_quoted, class) };
+        let known = Known { class, forms, length, odd: odd(trimmed, class) };
         if self.examples.len() < EXAMPLES {
             self.examples.push(shortened(trimmed));
         }
@@ -282,12 +282,12 @@ impl Guess {
 }
 
 /// What is odd about a trimmed text.
-fn odd(trimmed: &str, is_quoted: bool, class: Class) -> Vec<Code> {
+fn odd(trimmed: &str, class: Class) -> Vec<Code> {
     let is_text = class == Class::Text;
     let tests = [
         (sheet_error::is_one(trimmed), Code::SpreadsheetError),
         (is_text && suspicion::has_stray_space(trimmed), Code::SpaceStray),
-        (suspicion::control(trimmed, is_quoted).is_some(), Code::ControlCharacters),
+        (suspicion::control(trimmed).is_some(), Code::ControlCharacters),
         (suspicion::invisible(trimmed).is_some(), Code::CharactersInvisible),
         (suspicion::lookalike(trimmed).is_some(), Code::CharactersLookalike),
         (suspicion::before_double_encoding(trimmed).is_some(), Code::EncodingDoubt),

@@ -91,6 +91,19 @@ impl Plain {
     }
 }
 
+/// Countries inside which a nought is dialled before a number, and never from abroad; in Italy it is part of the number.
+const TRUNK: [&str; 24] = [
+    "20", "27", "31", "32", "33", "353", "355", "358", "359", "36", "385", "386", "387", "389", "40", "41",
+    "421", "43", "44", "46", "49", "61", "64", "90",
+];
+
+/// The digits without the nought that is dialled inside the country alone.
+fn without_trunk(digits: &str) -> String {
+    let of_country =
+        TRUNK.iter().find_map(|code| Some((code, digits.strip_prefix(code)?.strip_prefix('0')?)));
+    of_country.map_or_else(|| digits.to_owned(), |(code, rest)| format!("{code}{rest}"))
+}
+
 /// The number as E.164 has it: a plus and up to fifteen digits; nothing when the text is none.
 #[must_use]
 pub fn read(text: &str, region: Option<&Region>) -> Option<String> {
@@ -104,6 +117,7 @@ pub fn read(text: &str, region: Option<&Region>) -> Option<String> {
     if let Some(body) = body {
         // A nought in brackets is dialled inside the country alone.
         let digits: String = body.replace("(0)", "").chars().filter(char::is_ascii_digit).collect();
+        let digits = without_trunk(&digits);
         let is_number = (8..=15).contains(&digits.len()) && !digits.starts_with('0') && !body.contains('+');
         return is_number.then(|| format!("+{digits}"));
     }

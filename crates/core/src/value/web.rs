@@ -18,10 +18,8 @@ pub fn is_url(text: &str) -> bool {
         _ => (host, None),
     };
     let is_port = port.is_none_or(|port| port.parse::<u16>().is_ok_and(|port| port > 0));
-    is_host(host)
-        && is_port
-        && !path.chars().any(|c| c.is_whitespace() || c.is_control() || "<>\"{}|\\^`".contains(c))
-        && percents(path)
+    let is_odd = |c: char| c.is_whitespace() || c.is_control() || "<>\"{}|\\^`".contains(c);
+    is_host(host) && is_port && !authority.chars().any(is_odd) && !path.chars().any(is_odd) && percents(path)
 }
 
 fn is_host(host: &str) -> bool {

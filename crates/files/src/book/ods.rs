@@ -155,7 +155,7 @@ impl Cell {
 
 /// `PT12H30M05S` as a time.
 fn clock(text: &str) -> Option<String> {
-    let (mut parts, mut digits) = ([0_u64; 3], String::new());
+    let (mut parts, mut digits, mut fraction) = ([0_u64; 3], String::new(), String::new());
     for c in text.strip_prefix("PT")?.chars() {
         let at = match c {
             'H' => 0,
@@ -166,10 +166,15 @@ fn clock(text: &str) -> Option<String> {
                 continue;
             }
         };
-        *parts.get_mut(at)? = std::mem::take(&mut digits).split([',', '.']).next()?.parse().ok()?;
+        let number = std::mem::take(&mut digits);
+        let (whole, decimals) = number.split_once([',', '.']).unwrap_or((&number, ""));
+        *parts.get_mut(at)? = whole.parse().ok()?;
+        if at == 2 && !decimals.trim_end_matches('0').is_empty() {
+            fraction = format!(".{}", decimals.trim_end_matches('0'));
+        }
     }
     let [hours, minutes, seconds] = parts;
-    Some(format!("{hours:02}:{minutes:02}:{seconds:02}"))
+    Some(format!("{hours:02}:{minutes:02}:{seconds:02}{fraction}"))
 }
 
 /// Reads the sheet of this number, and hands on its rows as text.

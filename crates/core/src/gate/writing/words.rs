@@ -20,7 +20,7 @@ pub(in super::super) fn of(code: Code, level: Level, cell: Cell<'_>) -> Option<W
             (title.to_owned(), latin)
         }
         Code::ControlCharacters => {
-            let found = suspicion::control(trimmed, cell.is_quoted).map(code_point).unwrap_or_default();
+            let found = suspicion::control(trimmed).map(code_point).unwrap_or_default();
             (format!("{title}: {found}"), None)
         }
         Code::EncodingDoubt if level == Level::Warn => (
