@@ -8,11 +8,12 @@ mod json_schema;
 mod names;
 mod sample;
 mod sql;
+mod together;
 mod types;
 mod write;
 
 pub use csvw::from_csvw;
-pub use dictionary::{Dictionary, Role};
+pub use dictionary::{Dictionary, Lists, Role};
 pub use json_schema::from_json_schema;
 pub use sample::{SampleLook, Sampled};
 pub use sql::from_sql;
@@ -35,6 +36,8 @@ pub struct Draft {
     pub key: Vec<String>,
     /// On what evidence.
     pub key_remarks: Vec<String>,
+    /// Of records of several lines: the fields of the record, and those that tell its lines apart.
+    pub lines: Option<(Vec<String>, Vec<String>)>,
     /// Further combinations that must not repeat.
     pub unique: Vec<Vec<String>>,
     /// The fields.
@@ -113,6 +116,8 @@ pub struct DraftList {
     pub open: bool,
     /// The values: code and label.
     pub values: Vec<(String, Option<String>)>,
+    /// Other spellings of values: the code, and the spelling.
+    pub also: Vec<(String, String)>,
     /// The evidence.
     pub remarks: Vec<String>,
 }
@@ -176,9 +181,14 @@ impl Draft {
         if let Some(same) = self.picklists.iter().find(|list| list.values == values) {
             return same.name.clone();
         }
+        self.add_list(DraftList { name: names::plain(wanted), values, ..DraftList::default() })
+    }
+
+    /// Adds a picklist, under another name where its own is taken, and gives that.
+    fn add_list(&mut self, list: DraftList) -> String {
         let taken: Vec<&str> = self.picklists.iter().map(|list| list.name.as_str()).collect();
-        let name = names::free(&names::plain(wanted), &taken);
-        self.picklists.push(DraftList { name: name.clone(), values, ..DraftList::default() });
+        let name = names::free(&list.name, &taken);
+        self.picklists.push(DraftList { name: name.clone(), ..list });
         name
     }
 
@@ -229,7 +239,9 @@ impl Draft {
             self.key.clear();
         }
         self.unique.retain(|unique| unique.iter().all(is_there) && *unique != self.key && !unique.is_empty());
-        for field in self.fields.iter_mut().filter(|field| self.key.contains(&field.name)) {
+        let of_lines = self.lines.as_ref().map(|lines| lines.1.as_slice()).unwrap_or_default();
+        let is_key = |name: &String| self.key.contains(name) || of_lines.contains(name);
+        for field in self.fields.iter_mut().filter(|field| is_key(&field.name)) {
             field.default = None;
             field.required = DraftRequired::Always;
         }

@@ -3,10 +3,11 @@
 
 mod column;
 mod kind;
+mod likely;
 mod report;
 
 pub use column::{ColumnProfile, Oddity};
-pub use kind::Class;
+pub use kind::{Class, Mark};
 pub use report::{LayoutReport, PeekColumn, PeekReport, PeekRow, PeekRows, SheetReport};
 
 use crate::block::Block;
@@ -14,7 +15,8 @@ use crate::gate::cells::{Cells, text_of};
 use crate::scan::Dialect;
 use crate::value::Date;
 use column::ColumnLook;
-pub(crate) use kind::{COUNT as FORM_COUNT, Kinds, form, twins_of};
+pub(crate) use kind::{COUNT as FORM_COUNT, Kinds, form, plainly, twins_of};
+pub(crate) use likely::Likely;
 use std::borrow::Cow;
 
 /// Looks at blocks in order, and gathers what each column holds.

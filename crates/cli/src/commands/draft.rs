@@ -11,7 +11,7 @@ use encoding_rs::Encoding;
 use std::path::{Path, PathBuf};
 use tidy_gate_core::block::Block;
 use tidy_gate_core::draft::{
-    Dictionary, Draft, DraftFault, SampleLook, from_csvw, from_json_schema, from_sql,
+    Dictionary, Draft, DraftFault, Lists, SampleLook, from_csvw, from_json_schema, from_sql,
 };
 use tidy_gate_core::gate::{Gate, Mode, Settings};
 use tidy_gate_core::order::in_order;
@@ -19,7 +19,7 @@ use tidy_gate_core::plan::PlanFile;
 use tidy_gate_core::profile::Profiler;
 use tidy_gate_core::run::{BlockSource, Watch};
 use tidy_gate_core::schema::{NoLists, RecordSchema};
-use tidy_gate_files::{Error, Input, Outputs, ReadOptions, TextFile};
+use tidy_gate_files::{Error, Input, ListFiles, Outputs, ReadOptions, TextFile};
 
 /// No dictionary has more rows.
 const MOST_FIELDS: usize = 20_000;
@@ -86,7 +86,7 @@ fn drafted(args: &DraftArgs) -> anyhow::Result<Draft> {
         }
         SourceArg::Dictionary => dictionary(args)?
             .ok_or_else(|| DraftFault::Nothing("no column of it names fields".to_owned()))
-            .and_then(|(dictionary, rows)| dictionary.draft(&rows, table, &stem))
+            .and_then(|(dictionary, rows)| described(args, &dictionary, &rows, &stem))
             .map_err(told),
         SourceArg::Sample => {
             if args.source_is.is_none()
@@ -94,11 +94,23 @@ fn drafted(args: &DraftArgs) -> anyhow::Result<Draft> {
                 && let Some((dictionary, rows)) = dictionary(args)?
                 && dictionary.is_one(&rows)
             {
-                return dictionary.draft(&rows, table, &stem).map_err(told);
+                return described(args, &dictionary, &rows, &stem).map_err(told);
             }
             sample(args, &stem)
         }
     }
+}
+
+/// The draft of a dictionary; its picklists may stand on other sheets.
+fn described(
+    args: &DraftArgs,
+    dictionary: &Dictionary,
+    rows: &Rows,
+    stem: &str,
+) -> Result<Draft, DraftFault> {
+    let name = args.source.file_name().unwrap_or_default().to_string_lossy().into_owned();
+    let mut files = ListFiles::beside(&args.source);
+    dictionary.draft(rows, args.table.as_deref(), stem, &mut Lists::of(&name, &mut files))
 }
 
 /// What a source is, by its ending and its first words.

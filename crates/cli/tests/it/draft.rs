@@ -46,7 +46,8 @@ fn an_export_is_drafted_and_the_draft_takes_it() {
 #[test]
 fn what_a_column_holds_is_drafted_with_its_evidence() {
     let rows = |row: &dyn Fn(usize) -> String| (1..=40).map(row).collect::<String>();
-    let cases: [(&str, String, &[&str]); 7] = [
+    let many = |row: &dyn Fn(usize) -> String| (1..=120).map(row).collect::<String>();
+    let cases: [(&str, String, &[&str]); 15] = [
         (
             "dates in another order, told where they could be turned",
             "id,on\n".to_owned() + &rows(&|n| format!("{n},{:02}/{:02}/2024\n", n % 12 + 1, n % 11 + 1)),
@@ -54,8 +55,89 @@ fn what_a_column_holds_is_drafted_with_its_evidence() {
         ),
         (
             "decimals with a comma",
-            "id;size\n".to_owned() + &rows(&|n| format!("{n};{n},5\n")),
-            &["kind = \"decimal\"", "a plan says so with decimal_mark = \",\"", "digits = { after = 1 }"],
+            "id;size\n".to_owned() + &many(&|n| format!("{n};{},50\n", n % 30)),
+            &["kind = \"decimal\"", "a plan says so with decimal_mark = \",\"", "digits = { after = 2 }"],
+        ),
+        (
+            "few rows draft no limit",
+            "id,size\n".to_owned() + &rows(&|n| format!("{n},{}.5\n", n % 3)),
+            &["from 0.5 to 2.5: too little to go by for a limit", "kind = \"decimal\"\nrequired = true\n"],
+        ),
+        (
+            "thousands marks are numbers",
+            "id,cost\n".to_owned() + &rows(&|n| format!("{n},\"{},500\"\n", n % 7 + 1)),
+            &["thousands marks", "kind = \"integer\"", "from 1500 to 7500"],
+        ),
+        (
+            "the kind that most cells have is told where too few have it",
+            "id,on\n".to_owned()
+                + &rows(&|n| {
+                    if n % 3 == 0 {
+                        format!("{n},soon\n")
+                    } else {
+                        format!("{n},2024-05-{:02}\n", n % 28 + 1)
+                    }
+                }),
+            &[
+                "LOOK: taken for text, but 27 of 40 cells are of kind date; the others are not, first \"soon\" in row 4",
+            ],
+        ),
+        (
+            "few decimals among whole numbers are told",
+            "id,n\n".to_owned()
+                + &rows(&|n| {
+                    format!("{n},{}\n", if n == 9 { "12.5".to_owned() } else { (n % 5).to_string() })
+                }),
+            &["LOOK: only 1 of 40 have decimals, first \"12.5\" in row 10", "kind = \"decimal\""],
+        ),
+        (
+            "spoilt spellings are no codes",
+            "id,c\n".to_owned()
+                + &many(&|n| {
+                    format!(
+                        "{n},{}\n",
+                        match n {
+                            7 => "élan",
+                            8 => "ELAN",
+                            9 => "El an",
+                            _ => ["Elan", "Oak"][n % 2],
+                        }
+                    )
+                }),
+            &[
+                "also = [",
+                "\"ELAN\"",
+                "LOOK: \"ELAN\", \"El an\", \"élan\" taken for \"Elan\"",
+                "{ code = \"Oak\" }",
+            ],
+        ),
+        (
+            "telephone numbers and free text are no picklists",
+            "id,tel,note\n".to_owned()
+                + &many(&|n| {
+                    format!(
+                        "{n},+44 20 7946 00{:02},{}\n",
+                        n % 3,
+                        ["none seen on the day", "come back in spring with a ladder"][n % 2]
+                    )
+                }),
+            &["name = \"tel\"\nkind = \"phone\"", "name = \"note\"\nkind = \"text\""],
+        ),
+        (
+            "a key that a row spoils is named with it",
+            "Id,v\n".to_owned() + &rows(&|n| format!("T-{},{}\n", if n == 30 { 4 } else { n }, n % 3)),
+            &["key = [\"Id\"]", "LOOK: likely the key, but row 31 repeats what stands above"],
+        ),
+        (
+            "keys of several columns, and records of several lines",
+            "order,customer,line,item\n".to_owned()
+                + &many(&|n| {
+                    format!("{},C{},{},{}\n", 100 + n / 3, n / 3 % 7, n % 3, ["oak", "ash", "elm"][n % 3])
+                }),
+            &[
+                "key = [\"order\", \"line\"]",
+                "[lines] with header = [\"order\", \"customer\"] and key = [\"line\"]",
+            ],
         ),
         (
             "leading zeros stay text",

@@ -1,7 +1,7 @@
 //! From W3C "Metadata Vocabulary for Tabular Data" (CSVW): a table, its columns, and its dialect as a plan.
 
 use super::write::quoted;
-use super::{Draft, DraftFault, DraftField, DraftRequired, names};
+use super::{Draft, DraftFault, DraftField, DraftList, DraftRequired, names};
 use crate::plan::{ColumnName, PlanEdit, PlanText};
 use crate::schema::raw::KindName;
 use crate::schema::{NoLists, RecordSchema};
@@ -216,13 +216,19 @@ impl Reader<'_> {
             _ => {}
         }
         if let Some(separator) = column.get("separator").and_then(Value::as_str) {
-            if field.kind == KindName::Picklist {
-                field.many = Some((separator.to_owned(), None));
-            } else {
+            if field.kind != KindName::Picklist {
+                let kind = field.kind.name();
                 field.remarks.push(format!(
-                    "several values with {separator:?} between: only picklists and references may have them"
+                    "LOOK: several values of kind {kind} with {separator:?} between: only lists may have several, so it is \
+                     an open one"
                 ));
+                field.kind = KindName::Picklist;
+                let list = DraftList { name: names::plain(&name), open: true, ..DraftList::default() };
+                field.picklist = Some(self.draft.add_list(list));
+                (field.length, field.range, field.digits) = ((None, None), (None, None), (None, None));
+                (field.pattern, field.dates) = (None, Vec::new());
             }
+            field.many = Some((separator.to_owned(), None));
         }
         let nulls = column.get("null").map(all_natural).unwrap_or_default();
         let nulls: Vec<String> = nulls.into_iter().filter(|null| !null.is_empty()).collect();

@@ -3,6 +3,7 @@
 use super::{Draft, DraftFault, DraftField, DraftRequired, names, types};
 use crate::headings::loose;
 use crate::likeness::likeness;
+use crate::schema::ListSource;
 use crate::schema::raw::KindName;
 
 /// What a column of a dictionary says.
@@ -30,10 +31,12 @@ pub enum Role {
     Also,
     DateForm,
     Table,
+    Changeable,
+    ReadOnly,
 }
 
 /// The headings by which roles are known.
-const WORDS: [(Role, &[&str]); 21] = [
+const WORDS: [(Role, &[&str]); 23] = [
     (
         Role::Name,
         &[
@@ -158,6 +161,24 @@ const WORDS: [(Role, &[&str]); 21] = [
     (Role::Example, &["example", "examples", "example value", "sample", "sample value"]),
     (Role::Also, &["other headings", "also", "synonyms", "aliases", "alias", "other names", "also known as"]),
     (Role::DateForm, &["date form", "date format", "format", "input format"]),
+    (
+        Role::Changeable,
+        &[
+            "changeable",
+            "can be changed",
+            "may be changed",
+            "when may be changed",
+            "when changed",
+            "change allowed",
+            "changes allowed",
+            "updatable",
+            "updateable",
+            "update allowed",
+            "editable",
+            "modifiable",
+        ],
+    ),
+    (Role::ReadOnly, &["read only", "readonly", "computed", "calculated", "set by system", "generated"]),
     (Role::Table, &["table", "table name", "entity", "object", "record", "file", "dataset"]),
 ];
 
@@ -236,11 +257,17 @@ impl Dictionary {
         row.get(column).map(|cell| cell.trim()).filter(|cell| !cell.is_empty())
     }
 
-    /// The draft of the record that the rows describe.
+    /// The draft of the record that the rows describe; `lists` reads picklists on other sheets.
     ///
     /// # Errors
     /// When no row names a field, or several tables are described and none was named.
-    pub fn draft(&self, rows: &[Vec<String>], table: Option<&str>, stem: &str) -> Result<Draft, DraftFault> {
+    pub fn draft(
+        &self,
+        rows: &[Vec<String>],
+        table: Option<&str>,
+        stem: &str,
+        lists: &mut Lists<'_>,
+    ) -> Result<Draft, DraftFault> {
         let record = names::plain(table.unwrap_or(stem));
         let suffixes = ["_data_dictionary", "_dictionary", "_fields", "_schema"];
         let bare =
@@ -281,7 +308,7 @@ impl Dictionary {
             Some(_) => {}
         }
         for row in chosen {
-            self.row(row, &mut draft);
+            self.row(row, &mut draft, lists);
         }
         if draft.fields.is_empty() {
             return Err(DraftFault::Nothing("no row of it names a field".to_owned()));
@@ -290,7 +317,7 @@ impl Dictionary {
         Ok(draft)
     }
 
-    fn row(&self, row: &[String], draft: &mut Draft) {
+    fn row(&self, row: &[String], draft: &mut Draft, lists: &mut Lists<'_>) {
         let Some(named) = self.cell(row, Role::Name) else {
             if row.iter().any(|cell| !cell.trim().is_empty()) {
                 let text: Vec<&str> =
@@ -319,7 +346,7 @@ impl Dictionary {
         field.pattern = self
             .cell(row, Role::Pattern)
             .map(|pattern| pattern.trim_start_matches('^').trim_end_matches('$').to_owned());
-        self.values(row, &mut field, typed.many, draft);
+        self.values(row, &mut field, typed.many, draft, lists);
         let to = self
             .cell(row, Role::References)
             .map(ToOwned::to_owned)
@@ -331,8 +358,11 @@ impl Dictionary {
             field.to = Some(names::plain(&record));
             (field.length, field.pattern, field.picklist) = ((None, None), None, None);
         }
+        // `0`, `No` and `none` are defaults as good as any; a dash says that there is none.
+        let is_dash = |default: &&str| ["-", "–", "—", "n/a"].contains(&default.to_lowercase().as_str());
         field.default =
-            self.cell(row, Role::Default).filter(|default| !is_no(default)).map(ToOwned::to_owned);
+            self.cell(row, Role::Default).filter(|default| !is_dash(default)).map(ToOwned::to_owned);
+        self.changes(row, &mut field, draft);
         field.help = self.cell(row, Role::Help).map(ToOwned::to_owned);
         field.example = self.cell(row, Role::Example).map(ToOwned::to_owned);
         let also = self.cell(row, Role::Also).unwrap_or_default();
@@ -413,6 +443,34 @@ impl Dictionary {
         }
     }
 
+    /// When a field may be changed: never at all, or not by a file.
+    fn changes(&self, row: &[String], field: &mut DraftField, draft: &Draft) {
+        if self.cell(row, Role::ReadOnly).is_some_and(is_yes) {
+            field.read_only = true;
+        }
+        let Some(text) = self.cell(row, Role::Changeable) else { return };
+        let words = text.to_lowercase();
+        let says = |any: &[&str]| any.iter().any(|word| words.contains(word));
+        if is_yes(text) || says(&["always", "any time", "anytime", "both"]) {
+            return;
+        }
+        let is_once = says(&["creat", "insert", "add", "once", "first", "new"]);
+        let is_never = is_no(text) || says(&["never", "system", "comput", "calculat", "read", "generat"]);
+        let must_be_given = field.required != DraftRequired::No || draft.key.contains(&field.name);
+        match (is_never && !is_once, must_be_given) {
+            (true, false) => {
+                field.read_only = true;
+                if is_no(text) || words.contains("never") {
+                    let says = format!("LOOK: \"{text}\" may mean that a file gives it once: then take read_only out");
+                    field.remarks.push(says);
+                }
+            }
+            _ => field.remarks.push(format!(
+                "LOOK: changed \"{text}\": whether an update may hold it is for you to say (read_only leaves it out always)"
+            )),
+        }
+    }
+
     fn range(&self, row: &[String], field: &mut DraftField, draft: &mut Draft) {
         let low = self.cell(row, Role::Minimum).map(ToOwned::to_owned);
         let high = self.cell(row, Role::Maximum).map(ToOwned::to_owned);
@@ -438,9 +496,25 @@ impl Dictionary {
         }
     }
 
-    fn values(&self, row: &[String], field: &mut DraftField, many: bool, draft: &mut Draft) {
+    fn values(
+        &self,
+        row: &[String],
+        field: &mut DraftField,
+        many: bool,
+        draft: &mut Draft,
+        lists: &mut Lists<'_>,
+    ) {
         let text = self.cell(row, Role::Values).unwrap_or_default();
-        let listed = listed(text);
+        let elsewhere = if field.kind == KindName::Boolean { None } else { lists.elsewhere(text, field) };
+        let listed = match elsewhere {
+            Some(Elsewhere { values, place }) => {
+                let noun = if values.len() == 1 { "value" } else { "values" };
+                field.remarks.push(format!("{} {noun} from {place}", values.len()));
+                field.kind = KindName::Picklist;
+                values
+            }
+            None => listed(text),
+        };
         let is_list = listed.len() > 1 || field.kind == KindName::Picklist;
         if field.kind == KindName::Boolean && listed.len() <= 2 {
             return;
@@ -481,6 +555,87 @@ impl Dictionary {
             }
         }
     }
+}
+
+/// Picklists on other sheets of the workbook that holds the dictionary.
+pub struct Lists<'a> {
+    source: &'a mut dyn ListSource,
+    file: &'a str,
+}
+
+/// A picklist that stands elsewhere.
+struct Elsewhere {
+    values: Vec<(String, Option<String>)>,
+    place: String,
+}
+
+impl<'a> Lists<'a> {
+    /// Of the workbook of this name.
+    pub fn of(file: &'a str, source: &'a mut dyn ListSource) -> Self {
+        Self { source, file }
+    }
+
+    /// The values that a text points to: `Lists!A2:B9`, or a sheet by its name, or by that of the field.
+    fn elsewhere(&mut self, text: &str, field: &DraftField) -> Option<Elsewhere> {
+        let text = text.trim().trim_start_matches('=');
+        let label = field.label.as_deref().unwrap_or(&field.name);
+        if let Some((sheet, range)) = text.rsplit_once('!') {
+            let sheet = sheet.trim().trim_matches('\'').replace("\'\'", "\'");
+            let ((first, top), (last, bottom)) = range_of(range)?;
+            let table = self.source.table(self.file, Some(&sheet)).ok()?;
+            // The row of headings is the first.
+            let rows = [&table.headings].into_iter().chain(&table.rows).collect::<Vec<_>>();
+            let rows = rows.into_iter().take(bottom).skip(top.saturating_sub(1));
+            let values = pairs(rows, first, (last > first).then_some(first + 1));
+            return Some(Elsewhere { values, place: text.to_owned() }).filter(|one| !one.values.is_empty());
+        }
+        if field.kind != KindName::Picklist && text.is_empty() || text.contains([';', ',', '|', '\n', '=']) {
+            return None;
+        }
+        let words = text.strip_prefix("see ").unwrap_or(text);
+        let words =
+            words.strip_prefix("sheet ").or(words.strip_suffix(" sheet")).unwrap_or(words).trim_matches('"');
+        let names = if text.is_empty() { vec![field.name.as_str(), label] } else { vec![words] };
+        names.into_iter().find_map(|name| {
+            let table = self.source.table(self.file, Some(name)).ok()?;
+            let is_own =
+                |heading: &String| [&field.name, label].iter().any(|name| loose(heading) == loose(name));
+            let own = table.headings.iter().position(is_own);
+            let label = (own.is_none() && table.headings.len() > 1).then_some(1);
+            let values = pairs(table.rows.iter(), own.unwrap_or(0), label);
+            Some(Elsewhere { values, place: format!("the sheet {name}") })
+                .filter(|one| !one.values.is_empty())
+        })
+    }
+}
+
+/// The codes in one column, and the labels in another.
+fn pairs<'r>(
+    rows: impl Iterator<Item = &'r Vec<String>>,
+    code: usize,
+    label: Option<usize>,
+) -> Vec<(String, Option<String>)> {
+    let cell = |row: &'r Vec<String>, column: usize| {
+        row.get(column).map(|cell| cell.trim().to_owned()).filter(|cell| !cell.is_empty())
+    };
+    rows.filter_map(|row| Some((cell(row, code)?, label.and_then(|label| cell(row, label))))).collect()
+}
+
+/// A range of cells as columns from nought and rows from one, each from and to.
+fn range_of(text: &str) -> Option<((usize, usize), (usize, usize))> {
+    let one = |text: &str| {
+        let text = text.trim().replace('$', "");
+        let letters = text.bytes().take_while(u8::is_ascii_alphabetic).count();
+        let (letters, digits) = text.split_at_checked(letters)?;
+        let column = letters.bytes().try_fold(0_usize, |sum, byte| {
+            sum.checked_mul(26)?.checked_add(usize::from(byte.to_ascii_uppercase() - b'A') + 1)
+        })?;
+        Some((column.checked_sub(1)?, if digits.is_empty() { None } else { Some(digits.parse().ok()?) }))
+    };
+    let (from, to) = text.split_once(':').unwrap_or((text, text));
+    let ((first, top), (last, bottom)) = (one(from)?, one(to)?);
+    // A whole column begins with its heading.
+    Some(((first, top.unwrap_or(2)), (last, bottom.unwrap_or(usize::MAX))))
 }
 
 fn is_yes(text: &str) -> bool {

@@ -23,16 +23,14 @@ pub(super) fn plain(text: &str) -> String {
     }
 }
 
-/// The technical name of a heading: the heading itself where it is one word, as exports carry the target's own names.
+/// The technical name of a heading: the heading itself where it is one word, as exports and prefilled files carry the
+/// target's own names.
 pub(super) fn of_heading(heading: &str) -> String {
     let heading = heading.trim();
-    let is_word = heading.chars().all(|c| c.is_alphanumeric() || "_-.:".contains(c))
+    let is_word = heading.chars().all(|c| c.is_alphanumeric() || "_-.:/".contains(c))
         && heading.starts_with(char::is_alphanumeric)
         && heading.ends_with(char::is_alphanumeric);
-    let is_shouted = heading.chars().next().is_some_and(char::is_uppercase)
-        && heading.chars().skip(1).all(|c| c.is_lowercase());
-    // A word with a capital alone is meant for people.
-    if is_word && !is_shouted { heading.to_owned() } else { plain(heading) }
+    if is_word { heading.to_owned() } else { plain(heading) }
 }
 
 /// The name, or one like it that is not taken (compared loosely).

@@ -3,7 +3,7 @@
 
 use crate::block::Block;
 use crate::gate::cells::{Cells, text_of};
-use crate::profile::{Class, FORM_COUNT, Kinds};
+use crate::profile::{Class, FORM_COUNT, Kinds, plainly};
 use crate::scan::{Dialect, plain_text};
 use crate::value::{Date, Number};
 use std::collections::HashMap;
@@ -16,6 +16,10 @@ pub(super) const MOST_VALUES: usize = 200;
 const REMEMBERED: usize = 1 << 15;
 /// Keys are sought among columns while these hold so many values.
 const MOST_KEYS: usize = 20_000_000;
+/// Up to this row the values of rows are kept, so that columns can be seen together.
+const HEAD_ROWS: u64 = 20_000;
+/// So many spoilt rows are named.
+const SPOILERS: usize = 5;
 /// Places of a value whose letters are looked at.
 const PLACES: usize = 24;
 
@@ -54,9 +58,11 @@ pub(super) struct Column {
     /// The range of the bytes at each place; none where values differ in length or go beyond ASCII.
     places: Option<Vec<(u8, u8)>>,
     has_places: bool,
-    /// Hashes of all values, while they may be all different.
-    keys: Vec<u64>,
+    /// Hashes of all values and their rows, while few of them come again.
+    keys: Vec<(u64, u32)>,
     is_repeated: bool,
+    /// The first rows' numbers and values, as hashes: nought where the cell is blank.
+    pub(super) head: Vec<(u32, u64)>,
     /// The first value, and its row.
     pub(super) first: Option<(u64, String)>,
     /// How many cells hold a `;` or a `|`.
@@ -128,6 +134,12 @@ impl SampleLook {
             cells.each_in_column(number, |row, start, end| {
                 let raw = block.buffer.get(start..end).unwrap_or_default();
                 let at = block.first_row + u64::from(cells.place(row));
+                if at <= HEAD_ROWS {
+                    let text = text_of(raw, dialect).unwrap_or_default();
+                    let text = text.trim();
+                    let hash = if text.is_empty() { 0 } else { xxh3_64(text.as_bytes()).max(1) };
+                    column.head.push((short(at), hash));
+                }
                 if let Some(text) = plain_text(raw, dialect) {
                     column.see(text, at, kinds);
                 } else {
@@ -171,7 +183,7 @@ impl Column {
         if !self.is_full {
             let hash = xxh3_64(text);
             if !self.is_repeated {
-                self.keep_key(hash);
+                self.keep_key(hash, row);
             }
             if let Some(value) = self.values.get_mut(&hash) {
                 value.count += 1;
@@ -182,13 +194,13 @@ impl Column {
         }
         if let Some(quick) = Quick::of(text) {
             if !self.is_repeated {
-                self.keep_key(xxh3_64(text));
+                self.keep_key(xxh3_64(text), row);
             }
             return self.see_quick(quick, text, row);
         }
         let hash = xxh3_64(text);
         if !self.is_repeated {
-            self.keep_key(hash);
+            self.keep_key(hash, row);
         }
         match self.known.get(&hash) {
             Some(known) => {
@@ -234,18 +246,12 @@ impl Column {
     }
 
     #[inline]
-    fn keep_key(&mut self, hash: u64) {
+    fn keep_key(&mut self, hash: u64, row: u64) {
+        self.keys.push((hash, short(row)));
         // The most columns repeat soon.
-        if self.keys.len() < 256 && self.keys.contains(&hash) || self.keys.len() >= MOST_KEYS {
-            self.is_repeated = true;
-            self.keys = Vec::new();
-            return;
-        }
-        self.keys.push(hash);
-        if self.keys.len() == 4096 {
-            let mut sorted = self.keys.clone();
-            sorted.sort_unstable();
-            if sorted.windows(2).any(|pair| matches!(pair, [one, other] if one == other)) {
+        if matches!(self.keys.len(), 256 | 4_096 | 65_536 | MOST_KEYS) {
+            let allowed = if self.keys.len() == 256 { 128 } else { self.keys.len() / 10 };
+            if self.keys.len() >= MOST_KEYS || repeated(&self.keys).1 > allowed {
                 self.is_repeated = true;
                 self.keys = Vec::new();
             }
@@ -376,6 +382,7 @@ impl Column {
         }
         self.is_repeated |= other.is_repeated;
         self.keys.extend(other.keys);
+        self.head.extend(other.head);
         if self.is_repeated {
             self.keys = Vec::new();
         }
@@ -392,14 +399,9 @@ impl Column {
         Some(values)
     }
 
-    /// Whether no two cells are the same, none is blank, and there are some.
-    pub(super) fn is_unique(&self) -> bool {
-        if self.is_repeated || self.blank > 0 || self.keys.len() as u64 != self.filled || self.filled < 2 {
-            return false;
-        }
-        let mut sorted = self.keys.clone();
-        sorted.sort_unstable();
-        !sorted.windows(2).any(|pair| matches!(pair, [one, other] if one == other))
+    /// The first rows that hold what a row above them holds, and how many do; nothing where many do.
+    pub(super) fn repeats(&self) -> Option<(Vec<u32>, usize)> {
+        (!self.is_repeated && self.keys.len() as u64 == self.filled).then(|| repeated(&self.keys))
     }
 
     /// The classes, those with most cells first.
@@ -414,6 +416,27 @@ impl Column {
     pub(super) fn places(&self) -> Option<&[(u8, u8)]> {
         self.places.as_deref()
     }
+}
+
+fn short(row: u64) -> u32 {
+    u32::try_from(row).unwrap_or(u32::MAX)
+}
+
+/// The first rows whose value stands in a row above, and how many such rows there are.
+fn repeated(keys: &[(u64, u32)]) -> (Vec<u32>, usize) {
+    let mut sorted = keys.to_vec();
+    sorted.sort_unstable();
+    let mut rows: Vec<u32> = sorted
+        .windows(2)
+        .filter_map(|pair| match pair {
+            [one, other] if one.0 == other.0 => Some(other.1),
+            _ => None,
+        })
+        .collect();
+    rows.sort_unstable();
+    let count = rows.len();
+    rows.truncate(SPOILERS);
+    (rows, count)
 }
 
 /// What is plain from the bytes of a value: its class and, of numbers, what they come to.
@@ -480,9 +503,8 @@ impl Quick {
         if point.is_some() && (after == 0 || before == 0) || is_code {
             return None;
         }
-        // Noughts that carry nothing do not count.
+        // Noughts in front carry nothing; those after the point say how exact it is.
         let leading = body.iter().take(before).take_while(|byte| **byte == b'0').count();
-        let trailing = body.iter().rev().take(after).take_while(|byte| **byte == b'0').count();
         #[expect(clippy::cast_precision_loss, reason = "at most fifteen digits")]
         let number = value as f64 / POWERS.get(after).copied().unwrap_or(1.0);
         let count = |digits: usize| u32::try_from(digits).unwrap_or(u32::MAX);
@@ -490,7 +512,7 @@ impl Quick {
             class: if point.is_some() { Class::Decimal } else { Class::Integer },
             forms: 0,
             number: if body.len() < text.len() { -number } else { number },
-            digits: (count(before - leading), count(after - trailing)),
+            digits: (count(before - leading), count(after)),
         })
     }
 }
@@ -545,12 +567,13 @@ impl Seen {
         if kinds.is_lower(class, &self.highest, text) {
             text.clone_into(&mut self.highest);
         }
-        if matches!(class, Class::Decimal | Class::CommaDecimal | Class::Integer)
-            && let Some(number) = Number::decimal(&text.replace(',', "."))
+        let plain = plainly(class, text);
+        if matches!(class, Class::Decimal | Class::CommaDecimal | Class::Integer | Class::Thousands(..))
+            && let Some(number) = Number::decimal(&plain)
         {
-            let (before, after) = number.digits();
+            let after = plain.split_once('.').map_or(0, |parts| parts.1.len());
             let count = |digits: usize| u32::try_from(digits).unwrap_or(u32::MAX);
-            self.digits = (self.digits.0.max(count(before)), self.digits.1.max(count(after)));
+            self.digits = (self.digits.0.max(count(number.digits().0)), self.digits.1.max(count(after)));
         }
     }
 

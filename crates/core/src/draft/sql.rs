@@ -352,6 +352,15 @@ impl Reader {
     }
 
     fn apply(&mut self, column: &str, rule: checks::Rule) {
+        if let checks::Rule::Among(values) = &rule
+            && checks::are_truths(values)
+        {
+            let Some(field) = self.field(column) else { return };
+            field.kind = KindName::Boolean;
+            field.remarks.push(format!("one of {}: taken for yes or no", values.join(", ")));
+            (field.length, field.digits, field.range) = ((None, None), (None, None), (None, None));
+            return;
+        }
         if let checks::Rule::Among(values) = rule {
             let name = self.named(column);
             let list = self.draft.list(&name, values.into_iter().map(|value| (value, None)).collect());

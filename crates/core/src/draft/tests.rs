@@ -60,7 +60,7 @@ proptest! {
         readable(from_json_schema(&json, None, "tree"))?;
         let rows = cells(&dictionary);
         if let Some((headings, rows)) = rows.split_first() {
-            readable(Dictionary::new(headings).draft(rows, None, "tree"))?;
+            readable(Dictionary::new(headings).draft(rows, None, "tree", &mut Lists::of("tree", &mut NoLists)))?;
         }
     }
 

@@ -16,7 +16,7 @@ pub(super) struct Typed {
 }
 
 /// The words by which types are known: a type is taken by the longest of them that it holds.
-const WORDS: [(&str, KindName); 78] = [
+const WORDS: [(&str, KindName); 82] = [
     ("bigint", KindName::Integer),
     ("smallint", KindName::Integer),
     ("tinyint", KindName::Integer),
@@ -32,6 +32,9 @@ const WORDS: [(&str, KindName); 78] = [
     ("autonumber", KindName::Integer),
     ("count", KindName::Integer),
     ("decimal", KindName::Decimal),
+    ("dec", KindName::Decimal),
+    ("num", KindName::Decimal),
+    ("mediumint", KindName::Integer),
     ("numeric", KindName::Decimal),
     ("number", KindName::Decimal),
     ("float", KindName::Decimal),
@@ -95,6 +98,7 @@ const WORDS: [(&str, KindName); 78] = [
     ("alphanumeric", KindName::Text),
     ("free text", KindName::Text),
     ("character", KindName::Text),
+    ("character varying", KindName::Text),
 ];
 
 /// What a type says; nothing of its kind where it is not understood.
@@ -129,6 +133,7 @@ pub(super) fn read(text: &str) -> Typed {
         // `decimal 8,2`
         sizes = numbers(&outside);
     }
+    let has_brackets = !source.is_empty();
     let many = ["several", "multi", "multiple", "multiselect", "array", "set"];
     let is_many = words.iter().any(|word| many.contains(word)) || source.eq_ignore_ascii_case("several");
     let percent = words.iter().any(|word| word.starts_with("percent"));
@@ -138,6 +143,13 @@ pub(super) fn read(text: &str) -> Typed {
     // A number without decimals is whole.
     let kind = match (kind, sizes.as_slice()) {
         (Some(KindName::Decimal), [_, 0]) => Some(KindName::Integer),
+        // ISO/IEC 9075-2, 6.1: a scale that is not given is nought.
+        (Some(KindName::Decimal), [_])
+            if words.first().is_some_and(|word| ["dec", "decimal", "numeric", "number"].contains(word))
+                && has_brackets =>
+        {
+            Some(KindName::Integer)
+        }
         (kind, _) => kind,
     };
     Typed { kind, sizes, inner, many: is_many, percent }
@@ -177,6 +189,11 @@ mod tests {
             ("nvarchar2(20)", Some(KindName::Text), vec![20]),
             ("NUMBER(10,2)", Some(KindName::Decimal), vec![10, 2]),
             ("NUMBER(6,0)", Some(KindName::Integer), vec![6, 0]),
+            ("DEC(8,2)", Some(KindName::Decimal), vec![8, 2]),
+            ("DEC(8)", Some(KindName::Integer), vec![8]),
+            ("CHAR(3)", Some(KindName::Text), vec![3]),
+            ("CHARACTER VARYING(40)", Some(KindName::Text), vec![40]),
+            ("INT", Some(KindName::Integer), vec![]),
             ("decimal 8,2", Some(KindName::Decimal), vec![8, 2]),
             ("Whole number", Some(KindName::Integer), vec![]),
             ("Date/Time", Some(KindName::Datetime), vec![]),

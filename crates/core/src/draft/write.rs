@@ -26,7 +26,7 @@ pub(super) fn quoted(text: &str) -> String {
     value
 }
 
-fn list(texts: &[String]) -> String {
+pub(super) fn list(texts: &[String]) -> String {
     format!("[{}]", texts.iter().map(|text| quoted(text)).collect::<Vec<_>>().join(", "))
 }
 
@@ -78,6 +78,9 @@ pub(super) fn toml(draft: &Draft) -> String {
     if !draft.unique.is_empty() {
         let sets: Vec<String> = draft.unique.iter().map(|set| list(set)).collect();
         text.push_str(&format!("unique = [{}]\n", sets.join(", ")));
+    }
+    if let Some((header, key)) = &draft.lines {
+        text.push_str(&format!("\n[lines]\nheader = {}\nkey = {}\n", list(header), list(key)));
     }
     for one in &draft.fields {
         field(one, &mut text);
@@ -177,7 +180,10 @@ fn picklist(one: &DraftList, text: &mut String) {
     text.push_str("values = [\n");
     for (code, label) in &one.values {
         let label = label.as_ref().map(|label| format!(", label = {}", quoted(label))).unwrap_or_default();
-        text.push_str(&format!("  {{ code = {}{label} }},\n", quoted(code)));
+        let others: Vec<String> =
+            one.also.iter().filter(|also| also.0 == *code).map(|also| also.1.clone()).collect();
+        let also = if others.is_empty() { String::new() } else { format!(", also = {}", list(&others)) };
+        text.push_str(&format!("  {{ code = {}{label}{also} }},\n", quoted(code)));
     }
     text.push_str("]\n");
 }

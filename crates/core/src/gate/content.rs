@@ -336,8 +336,10 @@ fn is_of_kind(kinds: &Kinds, program: &Program, text: &str) -> bool {
     let class = kinds.class(text).0;
     match program {
         Program::Integer { .. } | Program::Decimal { .. } => {
-            matches!(class, Class::Integer | Class::Code | Class::Decimal | Class::CommaDecimal)
-                || text.bytes().any(|byte| byte.is_ascii_digit()) && !text.contains(['-', '/', ':'])
+            matches!(
+                class,
+                Class::Integer | Class::Code | Class::Decimal | Class::CommaDecimal | Class::Thousands(..)
+            ) || text.bytes().any(|byte| byte.is_ascii_digit()) && !text.contains(['-', '/', ':'])
         }
         Program::Date(_) => matches!(class, Class::Date(_) | Class::Datetime(_)),
         Program::Datetime { .. } => matches!(class, Class::Datetime(_)),

@@ -2,8 +2,9 @@
 
 use super::Seen;
 use super::kind::{self, Class, Kinds};
+use super::likely::Likely;
 use crate::catalogue::Code;
-use crate::value::{Date, sheet_error, suspicion};
+use crate::value::{Date, Number, sheet_error, suspicion};
 use std::collections::HashMap;
 use xxhash_rust::xxh3::xxh3_128;
 
@@ -193,20 +194,10 @@ struct Guess {
     classes: Vec<Class>,
 }
 
-/// From so many in a hundred cells on a kind is likely.
-const LIKELY: u64 = 80;
-
 impl Guess {
     fn of(look: &ColumnLook, distinct: Option<u64>) -> Self {
-        use Class::{Boolean, Code, CommaDecimal, Decimal, Email, Integer, Time, Url, Uuid};
         let count = |class: Class| look.classes.get(&class).map_or(0, |extremes| extremes.count);
         let sum = |classes: &[Class]| classes.iter().map(|class| count(*class)).sum::<u64>();
-        let guess = |kind, form, classes: Vec<Class>| Self {
-            kind: Some(kind),
-            form,
-            fitting: sum(&classes),
-            classes,
-        };
         let dates: Vec<Class> =
             look.classes.keys().copied().filter(|class| matches!(class, Class::Date(_))).collect();
         let datetimes: Vec<Class> =
@@ -224,45 +215,26 @@ impl Guess {
                 twins => format!("{} or {}", kind::form(form), twins.join(" or ")),
             }
         };
-        let likely = |classes: &[Class]| sum(classes) * 100 >= look.filled * LIKELY && sum(classes) > 0;
         if look.filled == 0 {
             return Self { kind: None, form: None, fitting: 0, classes: Vec::new() };
         }
-        if likely(&[Integer]) {
-            return guess("integer", None, vec![Integer]);
-        }
-        if likely(&[Integer, Decimal]) {
-            return guess("decimal", None, vec![Integer, Decimal]);
-        }
-        if likely(&[Integer, CommaDecimal]) {
-            return guess("decimal", Some("decimal comma".to_owned()), vec![Integer, CommaDecimal]);
-        }
-        if likely(&dates) {
-            return guess("date", Some(form_says(form_count)), dates);
-        }
-        if likely(&datetimes) || likely(&[&dates[..], &datetimes[..]].concat()) {
-            let form_says = format!("{} with a time", form_says(form_count));
-            return guess("datetime", Some(form_says), [dates, datetimes].concat());
-        }
-        for (kind, class) in
-            [("time", Time), ("boolean", Boolean), ("email", Email), ("url", Url), ("uuid", Uuid)]
-        {
-            if likely(&[class]) {
-                return guess(kind, None, vec![class]);
-            }
+        let counts: Vec<(Class, u64)> =
+            look.classes.iter().map(|(class, extremes)| (*class, extremes.count)).collect();
+        let of_one_length = look.lengths.is_some_and(|lengths| lengths.0 == lengths.1);
+        let likely = Likely::among(&counts, of_one_length).filter(|likely| likely.is_likely);
+        if let Some(Likely { kind, form, classes, fitting, .. }) = likely {
+            let form = match kind {
+                "date" => Some(form_says(form_count)),
+                "datetime" => Some(format!("{} with a time", form_says(form_count))),
+                _ => form.map(ToOwned::to_owned),
+            };
+            return Self { kind: Some(kind), form, fitting, classes };
         }
         let all: Vec<Class> = look.classes.keys().copied().collect();
-        let zeros =
-            (count(Code) > 0 && likely(&[Integer, Code])).then(|| "digits with leading zeros".to_owned());
         let is_short = look.lengths.is_some_and(|lengths| lengths.1 <= 40);
-        match distinct {
-            Some(distinct)
-                if distinct <= 50 && look.filled >= 5 * distinct && zeros.is_none() && is_short =>
-            {
-                guess("picklist", None, all)
-            }
-            _ => guess("text", zeros, all),
-        }
+        let is_listed = distinct.is_some_and(|distinct| distinct <= 50 && look.filled >= 5 * distinct);
+        let kind = if is_listed && is_short { "picklist" } else { "text" };
+        Self { kind: Some(kind), form: None, fitting: look.filled, classes: all }
     }
 
     fn takes(&self, class: Class) -> bool {
@@ -273,6 +245,10 @@ impl Guess {
     fn is_lower(&self, one: (Class, &str), other: (Class, &str), kinds: &Kinds) -> bool {
         match (self.kind, one.0, other.0) {
             (Some("text" | "picklist"), ..) => one.1 < other.1,
+            (Some("integer" | "decimal"), ..) => {
+                let (one, other) = (kind::plainly(one.0, one.1), kind::plainly(other.0, other.1));
+                Number::decimal(&one) < Number::decimal(&other)
+            }
             (_, Class::Date(form) | Class::Datetime(form), Class::Date(others) | Class::Datetime(others)) => {
                 kinds.day(one.1, form).map(Date::packed) < kinds.day(other.1, others).map(Date::packed)
             }

@@ -1,6 +1,7 @@
 //! What kind of value a text seems to be.
 
 use crate::value::{Date, DatePattern, DateReading, Number, email, truth};
+use std::borrow::Cow;
 
 /// What a text can be taken for, the plainest first.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash)]
@@ -13,6 +14,8 @@ pub enum Class {
     Decimal,
     /// A number with a decimal comma.
     CommaDecimal,
+    /// A number with marks between its thousands: which, and whether it is whole.
+    Thousands(Mark, bool),
     /// A day in one of the common forms, by its number among them.
     Date(u8),
     /// A day in such a form with a time of day behind it.
@@ -23,12 +26,27 @@ pub enum Class {
     Boolean,
     /// An e-mail address.
     Email,
+    /// A telephone number with marks between its digits, or a plus before them.
+    Phone,
     /// A web address.
     Url,
     /// A UUID.
     Uuid,
     /// Anything else.
     Text,
+}
+
+/// What stands between thousands.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash)]
+pub enum Mark {
+    /// A comma, so that decimals follow a point.
+    Comma,
+    /// A comma, or it is a decimal one: `1,234`.
+    Unsure,
+    /// A point, so that decimals follow a comma.
+    Point,
+    /// A space or an apostrophe.
+    Other,
 }
 
 /// The common forms of days. Where two read a cell alike, the first counts, and its twin is told of.
@@ -72,6 +90,9 @@ impl Kinds {
             if Number::decimal(text).is_some() {
                 return (Class::Decimal, Vec::new());
             }
+            if let Some((mark, is_whole)) = thousands(text) {
+                return (Class::Thousands(mark, is_whole), Vec::new());
+            }
             if text.matches(',').count() == 1 && Number::decimal(&text.replace(',', ".")).is_some() {
                 return (Class::CommaDecimal, Vec::new());
             }
@@ -95,6 +116,8 @@ impl Kinds {
             Class::Boolean
         } else if text.contains('@') && email::judge(text).is_ok() {
             Class::Email
+        } else if is_phone(text) {
+            Class::Phone
         } else if text.starts_with("http://") || text.starts_with("https://") {
             Class::Url
         } else if is_uuid(text) {
@@ -108,9 +131,8 @@ impl Kinds {
     /// Whether one text of a class comes before another.
     pub(crate) fn is_lower(&self, class: Class, one: &str, other: &str) -> bool {
         match class {
-            Class::Integer | Class::Decimal | Class::CommaDecimal => {
-                let (one, other) = (one.replace(',', "."), other.replace(',', "."));
-                match (Number::decimal(&one), Number::decimal(&other)) {
+            Class::Integer | Class::Decimal | Class::CommaDecimal | Class::Thousands(..) => {
+                match (Number::decimal(&plainly(class, one)), Number::decimal(&plainly(class, other))) {
                     (Some(one), Some(other)) => one < other,
                     _ => one < other,
                 }
@@ -136,6 +158,64 @@ impl Kinds {
             _ => None,
         }
     }
+}
+
+/// The number of a class as it is written with a decimal point and no marks.
+pub(crate) fn plainly(class: Class, text: &str) -> Cow<'_, str> {
+    match class {
+        Class::CommaDecimal => Cow::Owned(text.replace(',', ".")),
+        Class::Thousands(Mark::Comma | Mark::Unsure, _) => Cow::Owned(text.replace(',', "")),
+        Class::Thousands(Mark::Point, _) => Cow::Owned(text.replace('.', "").replace(',', ".")),
+        Class::Thousands(Mark::Other, _) => {
+            Cow::Owned(text.replace(|c: char| GROUP_MARKS.contains(&c), "").replace(',', "."))
+        }
+        _ => Cow::Borrowed(text),
+    }
+}
+
+/// What stands between thousands beside points and commas.
+const GROUP_MARKS: [char; 6] = [' ', '\u{A0}', '\u{202F}', '\u{2009}', '\'', '\u{2019}'];
+
+/// The mark between the thousands of a number, and whether it is whole: groups of three, the first of one to three.
+fn thousands(text: &str) -> Option<(Mark, bool)> {
+    let body = text.trim_start_matches(['+', '-', '\u{2212}']);
+    let mark = body.chars().find(|c| !c.is_ascii_digit())?;
+    let point = match mark {
+        ',' => '.',
+        '.' => ',',
+        other if GROUP_MARKS.contains(&other) => body.chars().find(|c| matches!(c, '.' | ',')).unwrap_or('.'),
+        _ => return None,
+    };
+    let (whole, decimals) = body.split_once(point).unwrap_or((body, ""));
+    let mut groups = whole.split(mark);
+    let first = groups.next()?;
+    let is_group = |group: &str| group.bytes().all(|byte| byte.is_ascii_digit());
+    let is_sound = (1..=3).contains(&first.len())
+        && !first.starts_with('0')
+        && is_group(first)
+        && groups.clone().count() > 0
+        && groups.all(|group| group.len() == 3 && is_group(group))
+        && is_group(decimals);
+    let is_whole = !body.contains(point);
+    match mark {
+        _ if !is_sound => None,
+        ',' if is_whole && whole.matches(',').count() == 1 => Some((Mark::Unsure, true)),
+        ',' => Some((Mark::Comma, is_whole)),
+        // `1.234` is a decimal number.
+        '.' if is_whole && whole.matches('.').count() == 1 => None,
+        '.' => Some((Mark::Point, is_whole)),
+        _ => Some((Mark::Other, is_whole)),
+    }
+}
+
+/// Digits with marks between them, or a plus before: as people write telephone numbers, and no plain numbers.
+fn is_phone(text: &str) -> bool {
+    let digits = text.bytes().filter(u8::is_ascii_digit).count();
+    let is_mark = |c: char| matches!(c, ' ' | '-' | '.' | '/' | '(' | ')' | '\u{A0}');
+    (7..=15).contains(&digits)
+        && text.starts_with(['+', '(', '0'])
+        && text.chars().skip(1).all(|c| c.is_ascii_digit() || is_mark(c))
+        && (text.starts_with('+') || text.chars().any(is_mark))
 }
 
 /// A form as it is written.

@@ -1,6 +1,7 @@
 //! What the conditions of CHECK say of one column.
 
 use super::value_text;
+use crate::value::truth;
 use sqlparser::ast::{
     BinaryOperator, Expr, FunctionArg, FunctionArgExpr, FunctionArguments, InTarget, UnaryOperator,
 };
@@ -14,6 +15,12 @@ pub(super) enum Rule {
     Length { least: Option<u32>, most: Option<u32> },
     Pattern(String),
     NotNull,
+}
+
+/// Whether these values are one for yes and one for no.
+pub(super) fn are_truths(values: &[String]) -> bool {
+    let [one, other] = values else { return false };
+    matches!((truth::read(one), truth::read(other)), (Some(one), Some(other)) if one != other)
 }
 
 /// The conditions that must all hold; those that let a NULL pass, without that part.

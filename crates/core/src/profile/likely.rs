@@ -1,0 +1,142 @@
+//! What kind the cells of a column have, most likely: the one judgement of those who look and those who draft.
+
+use super::kind::{Class, Mark};
+
+/// From so many in a hundred cells on a kind is likely.
+const LIKELY: u64 = 80;
+/// From so many in a hundred cells that begin with a zero on, digits are codes.
+const CODED: u64 = 5;
+
+/// The kind that most cells have, with the classes of cells that belong to it.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub(crate) struct Likely {
+    /// As a record schema names it; "text" where digits are codes.
+    pub(crate) kind: &'static str,
+    /// How its numbers are written.
+    pub(crate) form: Option<&'static str>,
+    pub(crate) classes: Vec<Class>,
+    /// How many cells belong to it.
+    pub(crate) fitting: u64,
+    /// Whether enough of them do.
+    pub(crate) is_likely: bool,
+}
+
+impl Likely {
+    /// Among so many cells of each class, all of one length or not; nothing where no cell has a kind of its own.
+    pub(crate) fn among(counts: &[(Class, u64)], of_one_length: bool) -> Option<Self> {
+        let filled: u64 = counts.iter().map(|count| count.1).sum();
+        let sum = |is_meant: &dyn Fn(Class) -> bool| {
+            counts.iter().filter(|count| is_meant(count.0)).map(|count| count.1).sum::<u64>()
+        };
+        let is_enough = |count: u64| count * 100 >= filled * LIKELY;
+        let zeros = sum(&|class| class == Class::Code);
+        let digits = zeros + sum(&|class| class == Class::Integer);
+        let found = |kind, form, is_meant: &dyn Fn(Class) -> bool| Self {
+            kind,
+            form,
+            classes: counts.iter().map(|count| count.0).filter(|class| is_meant(*class)).collect(),
+            fitting: sum(is_meant),
+            is_likely: is_enough(sum(is_meant)),
+        };
+        if zeros > 0 && is_enough(digits) && (of_one_length || zeros * 100 >= filled * CODED) {
+            return Some(found("text", Some("digits with leading zeros"), &|_| true));
+        }
+        let has_points = counts.iter().any(|count| matches!(count.0, Class::Thousands(Mark::Point, _)));
+        let is_whole = |class| {
+            use Mark::{Comma, Other, Unsure};
+            class == Class::Integer || matches!(class, Class::Thousands(Comma | Other | Unsure, true))
+        };
+        let is_whole_by_point = |class| {
+            class == Class::Integer || matches!(class, Class::Thousands(Mark::Point | Mark::Other, true))
+        };
+        let is_decimal = |class| {
+            is_whole(class)
+                || class == Class::Decimal
+                || matches!(class, Class::Thousands(Mark::Comma | Mark::Other, _))
+        };
+        let is_by_comma = |class| {
+            use Mark::{Other, Point, Unsure};
+            matches!(
+                class,
+                Class::Integer | Class::CommaDecimal | Class::Thousands(Point | Other | Unsure, _)
+            ) || has_points && class == Class::Decimal
+        };
+        let thousands = counts.iter().any(|count| matches!(count.0, Class::Thousands(..)));
+        let marks = thousands.then_some("thousands marks");
+        let commas = if thousands { "decimal comma, thousands marks" } else { "decimal comma" };
+        let numbers: [(_, _, &dyn Fn(Class) -> bool); 4] = [
+            ("integer", marks, &is_whole),
+            ("integer", marks, &is_whole_by_point),
+            ("decimal", marks, &is_decimal),
+            ("decimal", Some(commas), &is_by_comma),
+        ];
+        // What takes the most cells; of those that take as many, the narrowest.
+        let mut best: Option<Self> = None;
+        for (kind, form, is_meant) in numbers {
+            if best.as_ref().is_none_or(|best| sum(is_meant) > best.fitting) {
+                best = Some(found(kind, form, is_meant));
+            }
+        }
+        let others: [(_, &dyn Fn(Class) -> bool); 8] = [
+            ("date", &|class| matches!(class, Class::Date(_))),
+            ("datetime", &|class| matches!(class, Class::Date(_) | Class::Datetime(_))),
+            ("time", &|class| class == Class::Time),
+            ("boolean", &|class| class == Class::Boolean),
+            ("email", &|class| class == Class::Email),
+            ("phone", &|class| class == Class::Phone),
+            ("url", &|class| class == Class::Url),
+            ("uuid", &|class| class == Class::Uuid),
+        ];
+        for (kind, is_meant) in others {
+            if best.as_ref().is_none_or(|best| !best.is_likely && sum(is_meant) > best.fitting) {
+                best = Some(found(kind, None, is_meant));
+            }
+        }
+        best.filter(|best| best.fitting > 0)
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::profile::kind::Kinds;
+    use crate::value::Date;
+
+    /// Cells, the kind that most have, and whether enough have it.
+    #[test]
+    fn the_kind_that_takes_the_most_cells_wins() {
+        let kinds = Kinds::new(Date::new(2026, 11, 25).unwrap());
+        for (cells, kind, is_likely) in [
+            (&["1", "2", "3", "4", "5", "6", "7", "8", "9", "12.5"][..], "decimal", true),
+            (&["1", "2", "3", "4", "x"], "integer", true),
+            (&["1", "2", "3", "x", "y"], "integer", false),
+            (&["0012345", "1234567", "7654321"], "text", true),
+            (&["007", "12", "0815"], "text", true),
+            (&["950", "1,200", "12,500"], "integer", true),
+            (&["950", "1,200", "12,500.75"], "decimal", true),
+            (&["1,234", "3,5", "7"], "decimal", true),
+            (&["1.234.567", "12.345", "7"], "decimal", true),
+            (&["1.234.567", "2.345.678"], "integer", true),
+            (&["1.234,50", "7,5"], "decimal", true),
+            (&["1 234", "12\u{A0}345", "7"], "integer", true),
+            (&["1\u{2019}234.50", "12'345"], "decimal", true),
+            (&["31.12.2024", "01.02.2024", "soon"], "date", false),
+            (&["2024-01-02", "2024-01-02 10:00"], "datetime", true),
+            (&["+44 20 7946 0018", "(020) 7946 0018", "020-7946-0018"], "phone", true),
+            (&["a@b.example"], "email", true),
+        ] {
+            let mut counts: Vec<(Class, u64)> = Vec::new();
+            for cell in cells {
+                let class = kinds.class(cell).0;
+                match counts.iter_mut().find(|count| count.0 == class) {
+                    Some(count) => count.1 += 1,
+                    None => counts.push((class, 1)),
+                }
+            }
+            let of_one_length = cells.iter().all(|cell| cell.len() == cells[0].len());
+            let found = Likely::among(&counts, of_one_length).unwrap();
+            assert_eq!((found.kind, found.is_likely), (kind, is_likely), "{cells:?}: {counts:?}");
+        }
+        assert_eq!(Likely::among(&[(Class::Text, 4)], false), None);
+    }
+}
