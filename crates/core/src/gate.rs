@@ -452,6 +452,18 @@ impl Gate {
     }
 }
 
+impl Gate {
+    /// The columns of which one must hold a value: in a record without a key those that have a field, so that what
+    /// stands beside them makes no empty record. None where any will do.
+    pub(crate) fn needed_columns(&self) -> Vec<usize> {
+        let all = || self.columns.iter().enumerate();
+        if !self.schema.key.is_empty() || all().all(|(_, column)| column.field.is_some()) {
+            return Vec::new();
+        }
+        all().filter(|(_, column)| column.field.is_some()).map(|(number, _)| number).collect()
+    }
+}
+
 impl Column {
     /// Whether a trimmed text counts as blank: so does one of separators alone, where there may be several values.
     fn is_blank(&self, trimmed: &str) -> bool {

@@ -19,6 +19,8 @@ pub(crate) struct Cells {
     width: usize,
     /// Whether cells that are missing at a row's end are blank.
     pub(crate) short_rows_are_blank: bool,
+    /// The columns of which one must hold a value, lest the row count as blank; any, where there are none here.
+    pub(crate) needed: Vec<usize>,
     /// Rows that are passed over, by their place in the block, ascending.
     pub(crate) passed: Vec<u32>,
     /// Rows of the wrong width: their place in the block, start and end, and their number of cells.
@@ -104,7 +106,8 @@ impl Cells {
             let probe_start = before_probe.map_or(start, |end| end + 1);
             let first = buffer.get(probe_start as usize).copied().unwrap_or_default();
             let shows = is_ink(first) && first != dialect.delimiter && first != dialect.quote;
-            if !shows && row_is_blank(buffer, start, ends, dialect) {
+            let tells = self.needed.is_empty() || self.needed.contains(&probe);
+            if !(shows && tells) && self.holds_nothing(buffer, start, ends, dialect) {
                 self.bounds.clear();
                 return false;
             }
@@ -166,7 +169,7 @@ impl Cells {
         if self.passed.binary_search(&place).is_ok() {
             return false;
         }
-        if row_is_blank(&block.buffer, start, row, dialect) {
+        if self.holds_nothing(&block.buffer, start, row, dialect) {
             let formatted = row.len() > 1 || self.width == 1 && row.last().is_some_and(|end| *end > start);
             match self.blank.last_mut() {
                 Some(run) if run.last + 1 == place => {
@@ -197,6 +200,22 @@ impl Cells {
             judged: judged.then(|| u32::try_from(self.places.len()).unwrap_or(u32::MAX)),
         });
         judged
+    }
+
+    /// Whether the row holds no value, or none in a column where it counts.
+    fn holds_nothing(&self, buffer: &[u8], start: u32, row: &[u32], dialect: Dialect) -> bool {
+        let is_blank = |column: &usize| {
+            let end = row.get(*column).copied();
+            let from = column.checked_sub(1).and_then(|before| row.get(before)).map_or(start, |end| end + 1);
+            let end =
+                end.map(|end| if column + 1 == row.len() { without_return(buffer, start, end) } else { end });
+            end.is_some_and(|end| {
+                let raw = buffer.get(from as usize..end as usize).unwrap_or_default();
+                raw.is_empty() || text_of(raw, dialect).is_ok_and(|text| text.trim().is_empty())
+            })
+        };
+        row_is_blank(buffer, start, row, dialect)
+            || !self.needed.is_empty() && row.len() == self.width && self.needed.iter().all(is_blank)
     }
 
     /// How many rows can be judged.

@@ -44,6 +44,8 @@ pub(crate) enum DateVerdict {
     Unclear(Date, Date),
     /// Right form, no such day.
     Impossible,
+    /// A day that falls on another weekday than it says.
+    OtherWeekday(Date, &'static str),
     /// In no permitted form; perhaps a day with day and month the other way round, or a day with a time.
     Bad {
         swapped: Option<Date>,
@@ -145,7 +147,7 @@ impl Dates {
                 }
             };
         }
-        let (mut impossible, mut other) = (false, None);
+        let (mut impossible, mut other, mut weekday) = (false, None, None);
         for form in &self.forms {
             match form.read(text, self.today) {
                 DateReading::Day { date, two_digit_year } => {
@@ -153,8 +155,14 @@ impl Dates {
                 }
                 DateReading::NoSuchDay { swapped: Some(date) } => other = other.or(Some(date)),
                 DateReading::NoSuchDay { swapped: None } => impossible = true,
+                DateReading::OtherWeekday { date, weekday: is } => {
+                    weekday = weekday.or(Some(DateVerdict::OtherWeekday(date, is)));
+                }
                 DateReading::Other => {}
             }
+        }
+        if let Some(weekday) = weekday {
+            return weekday;
         }
         match other {
             None if impossible => DateVerdict::Impossible,
@@ -241,7 +249,7 @@ impl Dates {
             DateVerdict::Unclear(..) => Verdict::one(Code::DateUnclear),
             DateVerdict::Impossible => Verdict::one(Code::DateImpossible),
             DateVerdict::Bad { .. } if serial::read(text).is_some() => Verdict::one(Code::DateAsNumber),
-            DateVerdict::Bad { .. } => Verdict::one(Code::DateBad),
+            DateVerdict::Bad { .. } | DateVerdict::OtherWeekday(..) => Verdict::one(Code::DateBad),
         }
     }
 }

@@ -341,6 +341,7 @@ impl<'g> Judge<'g> {
     /// Lays out the block.
     pub(crate) fn lay_out(&mut self, block: &Block) {
         self.cells.short_rows_are_blank = self.gate.table.short_rows_are_blank;
+        self.cells.needed = self.gate.needed_columns();
         self.cells.passed.clear();
         if !self.sees_passed {
             let passed = self.gate.passed_in(block.first_row, block.rows).iter();
@@ -363,6 +364,7 @@ impl<'g> Judge<'g> {
         if !self.outside.is_empty() {
             std::mem::swap(&mut self.cells, &mut self.unfiltered);
             self.cells.short_rows_are_blank = self.gate.table.short_rows_are_blank;
+            self.cells.needed = self.gate.needed_columns();
             self.cells.passed.clone_from(&self.unfiltered.passed);
             let outside = self.outside.iter().map(|row| self.unfiltered.place(*row as usize));
             self.cells.passed.extend(outside);

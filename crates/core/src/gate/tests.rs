@@ -295,7 +295,7 @@ fn dates_are_read_as_stated_and_never_guessed() {
                 }
                 DateVerdict::Impossible => "i".to_owned(),
                 DateVerdict::Unclear(..) => "u".to_owned(),
-                DateVerdict::Bad { .. } => "b".to_owned(),
+                DateVerdict::Bad { .. } | DateVerdict::OtherWeekday(..) => "b".to_owned(),
             };
             assert_eq!(found, wanted[number], "{text} in column {number}");
             // What is read is written in the target's form, and read again as the same day.

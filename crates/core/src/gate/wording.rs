@@ -77,6 +77,8 @@ fn detail(code: Code, program: &Program, text: &str, sensitive: bool) -> Option<
             DateVerdict::Bad { swapped: Some(_), .. } => {
                 Some("it would be one with day and month the other way round".to_owned())
             }
+            DateVerdict::OtherWeekday(date, weekday) if !sensitive => Some(format!("{date} is a {weekday}")),
+            DateVerdict::OtherWeekday(..) => Some("it falls on another weekday".to_owned()),
             DateVerdict::Bad { time: true, .. } => Some("it carries a time of day".to_owned()),
             _ => None,
         },

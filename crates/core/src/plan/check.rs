@@ -299,8 +299,9 @@ fn marks(raw: &RawRead, reading: &mut Reading, faults: &mut Vec<Fault>) {
     if let Some(mark) = &raw.group_mark {
         marks.group = match mark.get_ref().as_str() {
             "" => Group::None,
-            " " => Group::Space,
-            "'" | "\u{2019}" => Group::Apostrophe,
+            " " | "\u{A0}" | "\u{202F}" | "\u{2009}" => Group::Space,
+            "space" | "no-break space" | "narrow no-break space" | "thin space" => Group::Space,
+            "'" | "\u{2019}" | "apostrophe" => Group::Apostrophe,
             "." | "," => Group::Mark(if mark.get_ref() == "." { '.' } else { ',' }),
             _ => {
                 let fault =

@@ -88,6 +88,19 @@ impl Date {
     }
 }
 
+impl Date {
+    /// The day of the week, Monday being 0 (ISO 8601 counts it as 1).
+    #[must_use]
+    pub fn weekday(self) -> u8 {
+        // Years begin in March, so that the leap day is the last of one.
+        let month = (u32::from(self.month) + 9) % 12;
+        let year = u32::from(self.year) + 400 - u32::from(month >= 10);
+        let days =
+            year * 365 + year / 4 - year / 100 + year / 400 + (month * 306 + 5) / 10 + u32::from(self.day);
+        u8::try_from((days + 1) % 7).unwrap_or_default()
+    }
+}
+
 /// The days of a month; 0 when there is no such month.
 #[must_use]
 pub const fn days_in_month(year: u16, month: u8) -> u8 {

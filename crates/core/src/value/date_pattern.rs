@@ -22,6 +22,8 @@ enum Item {
     Number { unit: Unit, width: usize },
     /// `MMM` or, where `full`, `MMMM`.
     MonthName { full: bool },
+    /// `EEE` or, where `full`, `EEEE`.
+    Weekday { full: bool },
     /// Text between the fields.
     Literal(String),
 }
@@ -78,6 +80,13 @@ pub enum DateReading {
         /// The other reading, if there is one.
         swapped: Option<Date>,
     },
+    /// There is such a day, but it falls on another weekday than it says.
+    OtherWeekday {
+        /// The day.
+        date: Date,
+        /// The weekday that it falls on, in English.
+        weekday: &'static str,
+    },
     /// Not of this form.
     Other,
 }
@@ -96,6 +105,9 @@ const MONTHS: [(&str, &str); 12] = [
     ("November", "Nov"),
     ("December", "Dec"),
 ];
+
+/// The days of the week from Monday on.
+const WEEKDAYS: [&str; 7] = ["Monday", "Tuesday", "Wednesday", "Thursday", "Friday", "Saturday", "Sunday"];
 
 /// How the names of the months begin.
 const MONTH_HEADS: [[u8; 3]; 12] = [
@@ -151,7 +163,8 @@ impl DatePattern {
     /// The same pattern, with months read by their names in another language. What is written stays English.
     #[must_use]
     pub fn in_language(self, months: Option<&Arc<MonthNames>>) -> Self {
-        let is_named = self.items.iter().any(|item| matches!(item, Item::MonthName { .. }));
+        let is_named =
+            self.items.iter().any(|item| matches!(item, Item::MonthName { .. } | Item::Weekday { .. }));
         Self { months: months.filter(|_| is_named).cloned(), ..self }
     }
 
@@ -196,10 +209,14 @@ impl DatePattern {
     /// the century of a two-digit year: within 80 years before and 20 after.
     #[must_use]
     pub fn read(&self, text: &str, today: Date) -> DateReading {
-        let Some((year, month, day, two_digit_year)) = self.fields(text, today) else {
+        let Some((year, month, day, two_digit_year, weekday)) = self.fields(text, today) else {
             return DateReading::Other;
         };
         match Date::new(year, month, day) {
+            Some(date) if weekday.is_some_and(|weekday| weekday != date.weekday()) => {
+                let weekday = WEEKDAYS.get(usize::from(date.weekday())).copied().unwrap_or_default();
+                DateReading::OtherWeekday { date, weekday }
+            }
             Some(date) => DateReading::Day { date, two_digit_year },
             None if days_in_month(year, month) == 0 => {
                 DateReading::NoSuchDay { swapped: Date::new(year, day, month) }
@@ -208,8 +225,8 @@ impl DatePattern {
         }
     }
 
-    fn fields(&self, text: &str, today: Date) -> Option<(u16, u8, u8, bool)> {
-        let (mut year, mut month, mut day, mut two_digit_year) = (0, 0, 0, false);
+    fn fields(&self, text: &str, today: Date) -> Option<(u16, u8, u8, bool, Option<u8>)> {
+        let (mut year, mut month, mut day, mut two_digit_year, mut weekday) = (0, 0, 0, false, None);
         let mut rest = text;
         for (i, item) in self.items.iter().enumerate() {
             rest = match item {
@@ -236,10 +253,18 @@ impl DatePattern {
                     month = value;
                     behind
                 }
+                Item::Weekday { .. } => {
+                    let (value, behind) = match &self.months {
+                        Some(names) => names.weekday_at_start(rest)?,
+                        None => weekday_name(rest)?,
+                    };
+                    weekday = Some(value);
+                    behind
+                }
                 Item::Literal(literal) => after_literal(rest, literal)?,
             };
         }
-        rest.is_empty().then_some((year, month, day, two_digit_year))
+        rest.is_empty().then_some((year, month, day, two_digit_year, weekday))
     }
 
     /// Whether no digits of another field touch those of the field at `i`.
@@ -264,6 +289,10 @@ impl DatePattern {
                     text.push_str(&format!("{value:0width$}"));
                 }
                 Item::MonthName { full } => text.push_str(if *full { name.0 } else { name.1 }),
+                Item::Weekday { full } => {
+                    let name = WEEKDAYS.get(usize::from(date.weekday())).copied().unwrap_or_default();
+                    text.push_str(if *full { name } else { name.get(..3).unwrap_or(name) });
+                }
                 Item::Literal(literal) => text.push_str(literal),
             }
         }
@@ -308,6 +337,8 @@ fn item(letter: char, field: &str) -> Result<Item, PatternFault> {
         ('y' | 'u', _) => Err(width("yyyy or yy")),
         ('M' | 'L', n @ 1..=2) => Ok(Item::Number { unit: Unit::Month, width: n }),
         ('M' | 'L', n @ 3..=4) => Ok(Item::MonthName { full: n == 4 }),
+        ('E', n @ 1..=4) => Ok(Item::Weekday { full: n == 4 }),
+        ('E', _) => Err(width("EEE or EEEE")),
         ('M' | 'L', _) => Err(width("M, MM, MMM or MMMM")),
         ('d', n @ 1..=2) => Ok(Item::Number { unit: Unit::Day, width: n }),
         ('d', _) => Err(width("d or dd")),
@@ -366,6 +397,17 @@ fn month_name(text: &str) -> Option<(u8, &str)> {
     Some((number, behind.strip_prefix('.').unwrap_or(behind)))
 }
 
+/// The weekday, from Monday as nought, whose English name the text begins with, and what follows.
+fn weekday_name(text: &str) -> Option<(u8, &str)> {
+    let found = (0_u8..).zip(WEEKDAYS).find_map(|(number, full)| {
+        // They are cut to three letters; two of them also to four or five.
+        let behind =
+            [full.len(), 5, 4, 3].iter().find_map(|length| after_word(text, full.get(..*length)?))?;
+        Some((number, behind))
+    });
+    found.map(|(number, behind)| (number, behind.strip_prefix('.').unwrap_or(behind)))
+}
+
 /// What follows the word, if the text begins with it and no further letter does.
 fn after_word<'a>(text: &'a str, word: &str) -> Option<&'a str> {
     let (head, behind) = text.split_at_checked(word.len())?;
@@ -412,6 +454,7 @@ mod tests {
             }
             DateReading::NoSuchDay { swapped: Some(date) } => format!("swapped {date}"),
             DateReading::NoSuchDay { swapped: None } => "none".to_owned(),
+            DateReading::OtherWeekday { weekday, .. } => weekday.to_owned(),
             DateReading::Other => "-".to_owned(),
         }
     }
@@ -435,6 +478,12 @@ mod tests {
             ("ddMMyyyy", "3042021", "-"),
             ("d MMM yyyy", "3 sept. 2021", "2021-09-03"),
             ("d MMMM yyyy", "3  September 2021", "2021-09-03"),
+            ("EEEE d MMMM yyyy", "friday 3 September 2021", "2021-09-03"),
+            ("EEEE d MMMM yyyy", "Monday 3 September 2021", "Friday"),
+            ("EEE, dd.MM.yyyy", "Fri., 03.09.2021", "2021-09-03"),
+            ("EEE dd.MM.yyyy", "Fri. 03.09.2021", "2021-09-03"),
+            ("EEE dd.MM.yyyy", "Thurs 29.02.2024", "2024-02-29"),
+            ("EEE dd.MM.yyyy", "Someday 29.02.2024", "-"),
             ("d MMM yyyy", "3 Marchish 2021", "-"),
             ("d. MMMM yyyy", "3. May 2021", "2021-05-03"),
             ("dd/MM/yy", "31/12/46", "2046-12-31 *"),

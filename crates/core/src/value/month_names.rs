@@ -11,11 +11,16 @@ use writeable::TryWriteable;
 /// The forms in which CLDR has the names: within a date and alone, full and short.
 const FORMS: [&str; 4] = ["MMMM", "LLLL", "MMM", "LLL"];
 
-/// The names of the months of one language.
+/// Likewise of the days of the week.
+const WEEKDAY_FORMS: [&str; 4] = ["EEEE", "cccc", "EEE", "ccc"];
+
+/// The names of the months of one language, and those of its weekdays.
 #[derive(Debug, Clone, PartialEq, Eq)]
 pub struct MonthNames {
     /// Every word for a month, folded, the longest first.
     words: Vec<(String, u8)>,
+    /// Likewise for a day of the week, Monday being 0.
+    weekdays: Vec<(String, u8)>,
 }
 
 impl MonthNames {
@@ -23,37 +28,54 @@ impl MonthNames {
     #[must_use]
     pub fn of(language: &str) -> Option<Self> {
         let locale: Locale = language.parse().ok()?;
-        let mut words: Vec<(String, u8)> = Vec::new();
-        for form in FORMS {
-            let pattern: DateTimePattern = form.parse().ok()?;
-            // It holds one form of the names.
-            let mut names =
-                FixedCalendarDateTimeNames::<Gregorian, DateFieldSet>::try_new((&locale).into()).ok()?;
-            let format = names.include_for_pattern(&pattern).ok()?;
-            for month in 1..=12 {
-                let date = Date::try_new_gregorian(2024, month, 1).ok()?;
-                let word: String = fold(&format.format(&date).try_write_to_string().ok()?).collect();
-                words.push((word.trim_end_matches('.').to_owned(), month));
+        let words = |forms: [&str; 4], days: Vec<(u8, u8, u8)>| {
+            let mut words: Vec<(String, u8)> = Vec::new();
+            for form in forms {
+                let pattern: DateTimePattern = form.parse().ok()?;
+                // It holds one form of the names.
+                let mut names =
+                    FixedCalendarDateTimeNames::<Gregorian, DateFieldSet>::try_new((&locale).into()).ok()?;
+                let format = names.include_for_pattern(&pattern).ok()?;
+                for (month, day, number) in &days {
+                    let date = Date::try_new_gregorian(2024, *month, *day).ok()?;
+                    let word: String = fold(&format.format(&date).try_write_to_string().ok()?).collect();
+                    words.push((word.trim_end_matches('.').to_owned(), *number));
+                }
             }
-        }
+            words.retain(|word| !word.0.is_empty());
+            words.sort_by(|one, other| other.0.len().cmp(&one.0.len()).then_with(|| one.cmp(other)));
+            words.dedup();
+            Some(words)
+        };
+        let months = words(FORMS, (1..=12).map(|month| (month, 1, month)).collect())?;
         // Of a language that it does not know, the CLDR gives numbers: M01.
-        let is_known = words.iter().all(|(word, month)| *word != format!("m{month:02}"));
-        words.retain(|word| !word.0.is_empty());
-        words.sort_by(|one, other| other.0.len().cmp(&one.0.len()).then_with(|| one.cmp(other)));
-        words.dedup();
-        is_known.then_some(Self { words })
+        let is_known = months.iter().all(|(word, month)| *word != format!("m{month:02}"));
+        // January 2024 began on a Monday.
+        let weekdays =
+            words(WEEKDAY_FORMS, (1..=7).map(|day| (1, day, day - 1)).collect()).unwrap_or_default();
+        is_known.then_some(Self { words: months, weekdays })
     }
 
     /// The month whose name the text begins with, in any case, with or without accents and full stop; and what
     /// follows.
     #[must_use]
     pub fn at_start<'a>(&self, text: &'a str) -> Option<(u8, &'a str)> {
-        self.words.iter().find_map(|(word, month)| {
-            let behind = after(text, word)?;
-            let behind = behind.strip_prefix('.').unwrap_or(behind);
-            (!behind.starts_with(char::is_alphabetic)).then_some((*month, behind))
-        })
+        at_start(&self.words, text)
     }
+
+    /// The weekday, Monday being 0, whose name the text begins with, and what follows.
+    #[must_use]
+    pub fn weekday_at_start<'a>(&self, text: &'a str) -> Option<(u8, &'a str)> {
+        at_start(&self.weekdays, text)
+    }
+}
+
+fn at_start<'a>(words: &[(String, u8)], text: &'a str) -> Option<(u8, &'a str)> {
+    words.iter().find_map(|(word, number)| {
+        let behind = after(text, word)?;
+        let behind = behind.strip_prefix('.').unwrap_or(behind);
+        (!behind.starts_with(char::is_alphabetic)).then_some((*number, behind))
+    })
 }
 
 /// In lower case and without accents.
@@ -82,6 +104,20 @@ fn after<'a>(text: &'a str, word: &str) -> Option<&'a str> {
 #[cfg(test)]
 mod tests {
     use super::*;
+
+    #[test]
+    fn weekdays_are_known_too() {
+        for (language, text, day) in [
+            ("de", "Montag", 0),
+            ("de", "Mo.", 0),
+            ("fr", "dimanche", 6),
+            ("es", "miercoles", 2),
+            ("pl", "piątek", 4),
+        ] {
+            let found = MonthNames::of(language).unwrap().weekday_at_start(text).map(|found| found.0);
+            assert_eq!(found, Some(day), "{language} {text}");
+        }
+    }
 
     #[test]
     fn months_are_known_in_many_languages() {

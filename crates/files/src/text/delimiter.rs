@@ -52,7 +52,9 @@ pub(super) fn choose(bytes: &[u8], from: usize, words: Option<&HeadingWords<'_>>
     let mut best = try_it(first);
     for delimiter in others.into_iter().filter(|&delimiter| memchr::memchr(delimiter, bytes).is_some()) {
         let trial = try_it(delimiter);
-        if (trial.named, trial.evenness) > (best.named, best.evenness) {
+        // A mark in a cell here and there is no delimiter.
+        let cuts = trial.cut * 2 >= trial.rows || trial.named > 1;
+        if cuts && (trial.named, trial.evenness) > (best.named, best.evenness) {
             best = trial;
         }
     }
@@ -79,6 +81,8 @@ struct Trial {
     named: usize,
     /// Rows that are cut at all, and rows that are cut as most are, in thousandths.
     evenness: usize,
+    /// Rows that are cut at all.
+    cut: usize,
     rows: usize,
     regular: usize,
     width: usize,
@@ -97,7 +101,7 @@ impl Trial {
         let (regular, width) = runs.max().map_or((0, 1), |(count, width)| (count, width.unwrap_or(1)));
         let all = filled.len().max(1);
         let evenness = (widths.len() + regular) * 500 / all;
-        Self { dialect, named, evenness, rows: filled.len(), regular, width }
+        Self { dialect, named, evenness, cut: widths.len(), rows: filled.len(), regular, width }
     }
 }
 
@@ -115,6 +119,7 @@ mod tests {
             ("\"a;b\",c\n\"1;2\",3\n", b','),
             ("a\n1\n2\n", b','),
             ("Survey, ward 7\n\na;b;c;d\n1;2;3;4\n1;2\n5;6;7;8\n", b';'),
+            ("note\na\nb\np;q\nc\nd\n", b','),
             ("", b','),
         ] {
             let (dialect, _) = choose(text.as_bytes(), 0, None);
