@@ -27,3 +27,4 @@ mod spellings;
 mod structure;
 mod template;
 mod tool;
+mod whole_rows;
