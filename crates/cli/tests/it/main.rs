@@ -22,6 +22,7 @@ mod peek;
 mod plan;
 mod program;
 mod report;
+mod round_trips;
 mod rules;
 mod spellings;
 mod structure;
