@@ -306,3 +306,123 @@ fn the_demo_file_is_matched_in_a_screen() {
           --leave-out Surveyor --save ward-9-survey.plan.toml
     ");
 }
+
+/// Other trades: their fields, and headings that people write, each alone with the field that is proposed first; `=`
+/// where it is sure, `-` where nothing may be.
+const TRADES: [(&str, &[(&str, &str)]); 5] = [
+    (
+        "insp_on: date; label = \"Inspection date\"\nnext_insp_on: date; label = \"Next inspection\"\n\
+         last_insp_on: date; label = \"Last inspection\"\nheight_m: decimal; label = \"Height (m)\"\n\
+         species: text; label = \"Species\"\ntag_no: text; label = \"Tag number\"\nremarks: text; label = \"Remarks\"\n",
+        &[
+            ("Insp. date", "insp_on"),
+            ("Nxt insp", "next_insp_on"),
+            ("Next insp.", "next_insp_on"),
+            ("Last insp.", "last_insp_on"),
+            ("Prev. inspection", "last_insp_on"),
+            ("Ht (m)", "height_m"),
+            ("Height", "height_m"),
+            ("Spp", "species"),
+            ("Tag No.", "=tag_no"),
+            ("Tag Nr", "tag_no"),
+            ("Tag #", "tag_no"),
+            ("Remark", "remarks"),
+            ("Insp remarks", "remarks"),
+        ],
+    ),
+    (
+        "start_date: date; label = \"Start date\"\nend_date: date; label = \"End date\"\nmin_temp: decimal; label = \"Minimum temperature\"\n\
+         max_temp: decimal; label = \"Maximum temperature\"\nqty: integer; label = \"Quantity\"\nunit_price: decimal; label = \"Unit price\"\n\
+         old_code: text; label = \"Old code\"\nnew_code: text; label = \"New code\"\n",
+        &[
+            ("Start", "start_date"),
+            ("End", "end_date"),
+            ("Start dt", "start_date"),
+            ("Min. temp", "=min_temp"),
+            ("Max temp (C)", "max_temp"),
+            ("Max. temperature", "max_temp"),
+            ("Qty", "=qty"),
+            ("Qty.", "=qty"),
+            ("Quantty", "qty"),
+            ("Price", "unit_price"),
+            ("Old cd", "old_code"),
+            ("New Code", "=new_code"),
+            ("Price per unit", "unit_price"),
+        ],
+    ),
+    (
+        "first_name: text; label = \"First name\"\nlast_name: text; label = \"Last name\"\nphone: phone; label = \"Telephone\"\n\
+         mobile: phone; label = \"Mobile phone\"\nemail: email; label = \"E-mail address\"\npostcode: text; label = \"Postcode\"\n\
+         street: text; label = \"Street\"\nbirth_date: date; label = \"Date of birth\"\n",
+        &[
+            ("First Name", "=first_name"),
+            ("Firstname", "=first_name"),
+            ("Last nme", "last_name"),
+            ("Tel.", "phone"),
+            ("Mobile", "=mobile"),
+            ("Mobile no.", "mobile"),
+            ("E-Mail", "=email"),
+            ("Email addr.", "email"),
+            ("Post code", "=postcode"),
+            ("Postcde", "postcode"),
+            ("Birth date", "=birth_date"),
+            ("Birthdate", "=birth_date"),
+        ],
+    ),
+    (
+        "ship_from: text; label = \"Ship from\"\nship_to: text; label = \"Ship to\"\nweight_kg: decimal; label = \"Weight (kg)\"\n\
+         weight_net: decimal; label = \"Net weight\"\ninvoice_no: text; label = \"Invoice number\"\norder_no: text; label = \"Order number\"\n",
+        &[
+            ("Ship From", "=ship_from"),
+            ("Shipped to", "ship_to"),
+            ("Wt (kg)", "weight_kg"),
+            ("Net wt", "weight_net"),
+            ("Weight kg", "=weight_kg"),
+            ("Inv. no", "invoice_no"),
+            ("Invoice #", "invoice_no"),
+            ("Order Nr.", "order_no"),
+            ("Ord no", "order_no"),
+            ("Order No", "=order_no"),
+        ],
+    ),
+    (
+        "kundennummer: text; label = \"Kundennummer\"\nstrasse: text; label = \"Straße\"\neintritt: date; label = \"Eintrittsdatum\"\n\
+         austritt: date; label = \"Austrittsdatum\"\nbetrag: decimal; label = \"Betrag (EUR)\"\nbemerkung: text; label = \"Bemerkung\"\n",
+        &[
+            ("Kundennumer", "kundennummer"),
+            ("Kundennr.", "kundennummer"),
+            ("Strasse", "=strasse"),
+            ("Eintrittsdat.", "eintritt"),
+            ("Austritts-Datum", "=austritt"),
+            ("Betrag", "=betrag"),
+            ("Betrag EUR", "=betrag"),
+            ("Bemerkungen", "bemerkung"),
+            ("BEMERKUNG", "=bemerkung"),
+            ("Betrag in EUR", "betrag"),
+            ("Eintritt", "=eintritt"),
+            ("Farbe", "-"),
+        ],
+    ),
+];
+
+#[test]
+fn headings_of_five_trades_are_likened_by_their_words() {
+    let folder = Folder::new();
+    let (mut count, mut wrong) = (0, Vec::new());
+    for (fields, cases) in TRADES {
+        folder.write("r.record.toml", crate::whole_rows::schema(fields));
+        for (heading, wanted) in cases {
+            count += 1;
+            folder.write("table.csv", format!("{heading};zzz\n"));
+            let (_, report) = matched(&folder, "--delimiter semicolon --heading-row 1");
+            let column = &report["columns"][0];
+            let first = column["proposals"][0]["field"].as_str().unwrap_or_default();
+            let found =
+                column["field"].as_str().map_or_else(|| first.to_owned(), |field| format!("={field}"));
+            if found != wanted.trim_start_matches('-') {
+                wrong.push(format!("{heading}: {found}, wanted {wanted}"));
+            }
+        }
+    }
+    assert!(count >= 60 && wrong.is_empty(), "{count} cases\n{}", wrong.join("\n"));
+}
