@@ -13,6 +13,7 @@ mod evidence;
 mod fields;
 mod fuzz_finds;
 mod hostile;
+mod json_tables;
 mod kinds;
 mod layout;
 mod lines;

@@ -133,3 +133,92 @@ fn checks_between_columns_become_rules() {
     assert_eq!((cost.required, &cost.range), (DraftRequired::No, &(None, Some("9".to_owned()))));
     readable(Ok(draft)).unwrap();
 }
+
+/// A workbook of lists.
+struct Sheets;
+
+impl crate::schema::ListSource for Sheets {
+    fn table(&mut self, _: &str, sheet: Option<&str>) -> Result<crate::schema::ListTable, String> {
+        let owned = |cells: &[&str]| cells.iter().map(|cell| (*cell).to_owned()).collect::<Vec<_>>();
+        let table = |headings: &[&str], rows: &[&[&str]]| crate::schema::ListTable {
+            headings: owned(headings),
+            rows: rows.iter().map(|row| owned(row)).collect(),
+        };
+        match sheet {
+            Some("Site lists") => Ok(table(
+                &["State", "Label"],
+                &[&["0", "Off"], &["1", "On"], &["2", "Broken"], &["9", "Lost"]],
+            )),
+            Some("Wards") => Ok(table(&["Code", "Name"], &[&["W01", "Mill"], &["W02", "Bank"]])),
+            Some("lamps") => Ok(table(&["made", "Lamps"], &[&["x", "LED"], &["y", "Gas"]])),
+            _ => Err("there is no such sheet".to_owned()),
+        }
+    }
+}
+
+/// What people write into dictionaries: types, defaults, when a field may be changed, and lists that stand elsewhere.
+#[test]
+fn dictionaries_say_lists_defaults_and_changes_in_many_ways() {
+    let text = "Field name|Type|Required|Allowed values|Default|May be changed\n\
+        lamp_no|CHAR(8)|Yes|||never\n\
+        watts|DEC(6,1)|No||0|always\n\
+        state|Picklist|No|'Site lists'!$A$2:$B$4|1|\n\
+        code|Text|No|=Wards!A2:A3||\n\
+        ward|Picklist|No|see sheet Wards|none|\n\
+        lit|Yes/No|No||No|Yes\n\
+        seen_by|Text|No||none|only on creation\n\
+        made|Date|No||-|system\n\
+        lamps|Picklist|No||||\n\
+        gone|Picklist|No|Nowhere!A2:A9||\n\
+        fixed|Text|No|||never\n";
+    let rows: Vec<Vec<String>> =
+        text.lines().map(|line| line.split('|').map(str::to_owned).collect()).collect();
+    let (headings, rows) = rows.split_first().unwrap();
+    let draft =
+        Dictionary::new(headings).draft(rows, None, "lamp", &mut Lists::of("d.xlsx", &mut Sheets)).unwrap();
+    let field = |name: &str| draft.fields.iter().find(|field| field.name == name).unwrap();
+    let codes = |name: &str| {
+        let list =
+            draft.picklists.iter().find(|list| Some(&list.name) == field(name).picklist.as_ref()).unwrap();
+        list.values
+            .iter()
+            .map(|(code, label)| format!("{code}={}", label.as_deref().unwrap_or("-")))
+            .collect::<Vec<_>>()
+    };
+    assert_eq!(codes("state"), ["0=Off", "1=On", "2=Broken"]);
+    assert_eq!(codes("code"), ["W01=-", "W02=-"]);
+    assert_eq!(codes("ward"), ["W01=Mill", "W02=Bank"]);
+    assert_eq!(codes("lamps"), ["LED=-", "Gas=-"]);
+    let defaults: Vec<_> = ["watts", "state", "lit", "seen_by", "made"]
+        .iter()
+        .map(|name| field(name).default.as_deref().unwrap_or("-"))
+        .collect();
+    assert_eq!(defaults, ["0", "1", "No", "none", "-"]);
+    let read_only: Vec<_> =
+        draft.fields.iter().filter(|field| field.read_only).map(|field| field.name.as_str()).collect();
+    assert_eq!(read_only, ["made", "fixed"]);
+    let is_told = |name: &str| field(name).remarks.iter().any(|remark| remark.starts_with("LOOK"));
+    assert_eq!(["lamp_no", "seen_by", "fixed", "made", "lit"].map(is_told), [true, true, true, false, false]);
+    assert_eq!((field("lamp_no").length, field("watts").digits), ((None, Some(8)), (Some(5), Some(1))));
+    readable(Ok(draft)).unwrap();
+}
+
+/// Checks and short types of SQL, defaults and separators of CSVW.
+#[test]
+fn what_a_description_says_is_kept() {
+    let sql = "CREATE TABLE lamp (no INT PRIMARY KEY, lit CHAR(1) DEFAULT 'N' CHECK (lit IN ('Y','N')), \
+        ok INT CHECK (ok IN (0, 1)), kind VARCHAR(9) CHECK (kind IN ('A','B')), poles DEC(4), watts DEC(6,1));";
+    let draft = from_sql(sql, None).unwrap();
+    let kinds: Vec<_> = draft.fields.iter().map(|field| field.kind.name()).collect();
+    assert_eq!(kinds, ["integer", "boolean", "boolean", "picklist", "integer", "decimal"]);
+    assert_eq!(draft.fields[1].default.as_deref(), Some("N"));
+    readable(Ok(draft)).unwrap();
+    let csvw = r#"{"url": "t.csv", "tableSchema": {"columns": [
+        {"name": "n", "datatype": "integer", "default": "0"},
+        {"name": "tags", "separator": "|", "datatype": "string"}]}}"#;
+    let draft = from_csvw(csvw, None, "t").unwrap();
+    assert_eq!(draft.fields[0].default.as_deref(), Some("0"));
+    assert_eq!(draft.fields[1].many, Some(("|".to_owned(), None)));
+    assert!(draft.picklists[0].open && draft.picklists[0].values.is_empty());
+    readable(Ok(draft)).unwrap();
+}
