@@ -142,3 +142,136 @@ fn held_rows_that_were_mended_become_ready() {
 fn mark(form: &str) -> &'static str {
     if form == "csv" { "," } else { "\"" }
 }
+
+/// Numbers that are the same on every run.
+struct Dice(u64);
+
+impl Dice {
+    fn below(&mut self, most: u64) -> usize {
+        self.0 ^= self.0 << 13;
+        self.0 ^= self.0 >> 7;
+        self.0 ^= self.0 << 17;
+        usize::try_from(self.0 % most).unwrap()
+    }
+
+    fn of<T: Copy>(&mut self, from: &[T]) -> T {
+        from[self.below(from.len() as u64)]
+    }
+}
+
+const SAMPLE: &str = "key = [\"k\"]\nk: text; required = true\nd: date\nn: decimal\np: picklist; picklist = \"p\"\nnote: text\n\
+    [picklist.p]\nvalues = [{ code = \"E\", label = \"Excellent\" }, { code = \"D\", label = \"Déjà vu\" }]\n";
+
+/// A table in one of many dresses, and the plan that reads it.
+fn dressed(dice: &mut Dice) -> (Vec<u8>, String) {
+    let delimiter = dice.of(&[",", ";", "\t", "|"]);
+    let day_first = dice.below(2) == 0;
+    let separator = dice.of(&["/", ".", "-"]);
+    let comma = dice.below(2) == 0;
+    let mut rows = Vec::new();
+    for number in 0..6 + dice.below(8) {
+        // The first row shows how its columns are written, so it is never held.
+        let (day, month) = if number == 0 { (25, 3) } else { (1 + dice.below(12), 1 + dice.below(12)) };
+        let (one, other) = if day_first { (day, month) } else { (month, day) };
+        let date = format!("{one:02}{separator}{other:02}{separator}2024");
+        let decimal =
+            format!("{}{}{}", dice.below(900), if comma { "," } else { "." }, dice.of(&["5", "25", "75"]));
+        let picked = match dice.below(3) {
+            0 if number > 0 => format!("BAD{number}"),
+            1 => "E".to_owned(),
+            _ => "Déjà vu".to_owned(),
+        };
+        let note = dice.of(&["", "plain", "a \"\"b\"\" c", "café; x, y | z"]);
+        let cells = [format!("K{number:02}"), date, decimal, picked, note.to_owned()];
+        rows.push(cells.map(|cell| format!("\"{cell}\"")).join(delimiter));
+    }
+    let mut plan = "[file]\n".to_owned();
+    let (mut lines, mut columns) = (Vec::new(), String::new());
+    if dice.below(4) == 0 {
+        plan.push_str("by_position = true\n");
+        if dice.below(2) == 0 {
+            plan.push_str(&format!("last_row = {}\n", rows.len()));
+            rows.push("\"Signed\"".to_owned() + &format!("{delimiter}\"\"").repeat(4));
+        }
+    } else {
+        for title in 0..dice.below(3) {
+            lines.push(format!("\"Title {title}\"{}", format!("{delimiter}\"\"").repeat(4)));
+        }
+        plan.push_str(&format!("heading_row = {}\n", lines.len() + 1));
+        let headings = match dice.below(2) {
+            0 => ["k", "d", "n", "p", "note"],
+            _ => ["Number", "On", "Amount", "State", "Words"],
+        };
+        if headings[0] == "Number" {
+            columns =
+                "[columns]\nNumber = \"k\"\nOn = \"d\"\nAmount = \"n\"\nState = \"p\"\nWords = \"note\"\n"
+                    .to_owned();
+        }
+        lines.push(headings.map(|heading| format!("\"{heading}\"")).join(delimiter));
+    }
+    if dice.below(2) == 0 {
+        let name = match delimiter {
+            "," => "comma",
+            ";" => "semicolon",
+            "\t" => "tab",
+            _ => "pipe",
+        };
+        plan.push_str(&format!("delimiter = \"{name}\"\n"));
+    }
+    lines.extend(rows);
+    let text = lines.join("\r\n") + "\r\n";
+    let bytes = if dice.below(2) == 0 {
+        plan.push_str("encoding = \"windows-1252\"\n");
+        text.chars().map(|c| u8::try_from(u32::from(c)).unwrap()).collect()
+    } else {
+        text.into_bytes()
+    };
+    (bytes, format!("format = 1\n{plan}{columns}"))
+}
+
+/// Whatever the dress, the plan and the form of the held rows: mending them gives the same ready rows as mending what
+/// the sender had.
+#[test]
+fn mending_what_was_held_is_mending_what_was_sent() {
+    let (mut dice, mut mended) = (Dice(0x7D1E_55ED), 0);
+    for turn in 0..60 {
+        let folder = Folder::new();
+        folder.write("r.record.toml", schema(SAMPLE));
+        let (table, plan) = dressed(&mut dice);
+        let form = dice.of(&["csv", "json", "ndjson"]);
+        folder.write("table.csv", &table).write("p.plan.toml", &plan);
+        let shown = format!("turn {turn}, {form}\n{plan}{}", String::from_utf8_lossy(&table));
+        let mend = |bytes: &[u8]| {
+            let mut text: Vec<u8> = bytes.to_vec();
+            for number in (1..20).rev() {
+                let bad = format!("BAD{number}");
+                while let Some(at) = text.windows(bad.len()).position(|window| window == bad.as_bytes()) {
+                    text.splice(at..at + bad.len(), *b"E");
+                }
+            }
+            text
+        };
+        folder.write("sent.csv", mend(&table));
+        let rows = |name: &str| -> BTreeSet<String> {
+            folder.read(name).lines().skip(1).map(str::to_owned).collect()
+        };
+        check(&folder, "sent.csv --plan p.plan.toml --ready whole.csv");
+        let first =
+            check(&folder, &format!("table.csv --plan p.plan.toml --ready ready.csv --held held.{form}"));
+        let mut found = rows("ready.csv");
+        if first["counts"]["held"] != 0 {
+            mended += 1;
+            let name = format!("held.{form}");
+            folder.write(&name, mend(&std::fs::read(folder.path(&name)).unwrap()));
+            let plan = match plan_beside(&folder) {
+                none if none.is_empty() => " --plan p.plan.toml".to_owned(),
+                beside => beside,
+            };
+            let back = check(&folder, &format!("{name}{plan} --ready back.csv"));
+            assert_eq!(back["counts"]["held"], 0, "{shown}\n{:?}", told(&back));
+            found.extend(rows("back.csv"));
+        }
+        assert_eq!(found, rows("whole.csv"), "{shown}");
+    }
+    assert!(mended > 40, "{mended}");
+}
