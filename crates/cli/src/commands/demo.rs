@@ -9,6 +9,7 @@ use crate::terminal::{self, FAINT, GOOD, HEAD, paint};
 use anyhow::Context as _;
 use clap::Parser;
 use std::path::Path;
+use xxhash_rust::xxh3::xxh3_64;
 
 /// The demo's own files.
 const FILES: [(&str, &[u8]); 14] = [
@@ -30,6 +31,9 @@ const FILES: [(&str, &[u8]); 14] = [
 
 /// What the walk itself writes.
 const WRITTEN: [&str; 4] = ["ready.csv", "held.csv", "findings.csv", "tree-template.xlsx"];
+
+/// What is written beside the held rows.
+const BESIDE: &str = "held.plan.toml";
 
 pub(crate) fn run(args: &DemoArgs) -> anyhow::Result<Ended> {
     write_files(args)?;
@@ -77,6 +81,7 @@ pub(crate) fn run(args: &DemoArgs) -> anyhow::Result<Ended> {
         "Next year the contractors get a sheet to fill that asks for the right things.",
         &["template", &record, "-o", &template, "--force"],
     )?;
+    keep_traces(&args.folder)?;
     walk.say(&format!(
         "{}\nLook at {} and {}, mend {} and check it again. This lists everything:\n\n   {}",
         paint("Go on from here", HEAD),
@@ -104,8 +109,11 @@ fn write_files(args: &DemoArgs) -> anyhow::Result<()> {
         }
     }
     if !args.force
-        && let Some(found) =
-            WRITTEN.iter().map(|name| folder.join(name)).find(|path| path.exists() && !was_here(folder))
+        && let Some(found) = WRITTEN
+            .iter()
+            .chain([&BESIDE])
+            .find(|name| is_changed(folder, name))
+            .map(|name| folder.join(name))
     {
         let message = format!("{} exists and would be overwritten", found.display());
         return Err(
@@ -121,9 +129,30 @@ fn write_files(args: &DemoArgs) -> anyhow::Result<()> {
     Ok(())
 }
 
-/// Whether an earlier walk left its files here.
-fn was_here(folder: &Path) -> bool {
-    FILES.iter().all(|(name, content)| std::fs::read(folder.join(name)).is_ok_and(|found| found == *content))
+/// What the walk wrote, with a hash of each: so that a later walk leaves alone what somebody has worked on.
+const TRACES: &str = ".demo-written";
+
+/// A line of the traces.
+fn trace(name: &str, content: &[u8]) -> String {
+    format!("{:016x} {name}", xxh3_64(content))
+}
+
+/// Whether there is such a file, other than an earlier walk left it.
+fn is_changed(folder: &Path, name: &str) -> bool {
+    let Ok(content) = std::fs::read(folder.join(name)) else { return folder.join(name).exists() };
+    let traces = std::fs::read_to_string(folder.join(TRACES)).unwrap_or_default();
+    !traces.lines().any(|line| line == trace(name, &content))
+}
+
+/// Keeps what the walk wrote.
+fn keep_traces(folder: &Path) -> anyhow::Result<()> {
+    let lines = WRITTEN
+        .iter()
+        .chain([&BESIDE])
+        .filter_map(|name| Some(trace(name, &std::fs::read(folder.join(name)).ok()?) + "\n"))
+        .collect::<String>();
+    let path = folder.join(TRACES);
+    std::fs::write(&path, lines).with_context(|| format!("cannot write {}", path.display()))
 }
 
 struct Walk {

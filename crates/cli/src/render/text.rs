@@ -327,6 +327,9 @@ fn verdict(report: &Report) -> String {
         String::new()
     };
     match report.gate {
+        Verdict::Open if counts.ready == 0 => {
+            format!("There is nothing to load: of {rows}, none is ready.{look}")
+        }
         Verdict::Open if counts.held > 0 => format!(
             "The ready rows may be loaded: {} of {} {} held, which the plan tolerates ({}).{look}",
             grouped(counts.held),
@@ -360,6 +363,10 @@ fn verdict(report: &Report) -> String {
                 held => format!("every one of its {} is held", counted(held, "row", "rows")),
             };
             format!("The file may not be loaded: {all}.")
+        }
+        Verdict::Shut if counts.held == 0 => {
+            "The file may not be loaded: a stop of the file as a whole shuts the gate, though no row is held."
+                .to_owned()
         }
         Verdict::Shut => format!(
             "The file may not be loaded: {} of {rows} {} held.",

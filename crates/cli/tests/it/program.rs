@@ -359,6 +359,12 @@ fn the_demo_writes_its_world_walks_and_can_be_run_again() {
         assert!(folder.run(&words).code < 2, "{words}");
     }
     assert_eq!(folder.run("demo").code, 0, "a second time");
+    // What somebody worked on in between is left alone.
+    let held = std::fs::read(made.join("held.csv")).unwrap();
+    std::fs::write(made.join("held.csv"), [&held[..], b"\n"].concat()).unwrap();
+    let ran = folder.run("demo");
+    assert!(ran.code == 2 && ran.err.contains("held.csv exists and would be overwritten"), "{}", ran.err);
+    std::fs::write(made.join("held.csv"), held).unwrap();
     std::fs::write(made.join("species.csv"), "mine").unwrap();
     let ran = folder.run("demo");
     assert!(ran.code == 2 && ran.err.contains("is not the demo's own"), "{}", ran.err);

@@ -143,6 +143,29 @@ fn mark(form: &str) -> &'static str {
     if form == "csv" { "," } else { "\"" }
 }
 
+/// Rows of one record that stood apart do so no longer among held rows alone: their reasons hold them.
+#[test]
+fn rows_that_stood_apart_stay_held_until_somebody_says_so() {
+    let folder = Folder::new();
+    let lines = "key = [\"order\"]\norder: text\nitem: text\nqty: integer\n\
+        [lines]\nheader = [\"order\"]\nkey= [\"item\"]\n";
+    folder.write("r.record.toml", schema(lines));
+    folder.write("table.csv", "order,item,qty\n1,oak,1\n2,ash,1\n1,elm,2\n");
+    let first = check(&folder, "table.csv --ready ready.csv --held held.csv");
+    assert_eq!((&first["counts"]["ready"], &first["counts"]["held"]), (&1.into(), &2.into()));
+    let back = check(&folder, "held.csv");
+    assert_eq!((&back["gate"], &back["counts"]["ready"]), (&"shut".into(), &0.into()), "{:?}", told(&back));
+    let held = folder.read("held.csv");
+    let mut table = csv::Reader::from_reader(held.trim_start_matches('\u{FEFF}').as_bytes());
+    let mut mended = "tidy-gate row,tidy-gate reasons,order,item,qty\n".to_owned();
+    for row in table.records() {
+        let row = row.unwrap();
+        mended.push_str(&format!("{},,{},{},{}\n", &row[0], &row[2], &row[3], &row[4]));
+    }
+    folder.write("mended.csv", mended);
+    assert_eq!(check(&folder, "mended.csv")["counts"]["ready"], 2);
+}
+
 /// Numbers that are the same on every run.
 struct Dice(u64);
 

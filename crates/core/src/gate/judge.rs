@@ -411,7 +411,7 @@ impl<'g> Judge<'g> {
             self.mark_column(block, column);
         }
         if let Some(lines) = &gate.lines {
-            lines.mark(gate, &self.cells, &mut self.marks);
+            lines.mark(gate, block, &self.cells, &mut self.marks);
         }
         if let Some(rules) = &gate.rules {
             rules.mark(gate, block, &self.cells, &mut self.marks);

@@ -10,6 +10,7 @@ use super::{Column, Gate};
 use crate::block::Block;
 use crate::catalogue::{Code, Level, entry};
 use crate::finding::Finding;
+use crate::headings::OWN_HEADINGS;
 use crate::schema::RecordSchema;
 use std::collections::{BTreeMap, HashMap};
 use std::sync::{Arc, Condvar, Mutex, PoisonError};
@@ -221,7 +222,7 @@ impl Lines {
     }
 
     /// Marks rows that disagree with the first of their record, and lines without a record.
-    pub(super) fn mark(&self, gate: &Gate, cells: &Cells, marks: &mut Vec<Mark>) {
+    pub(super) fn mark(&self, gate: &Gate, block: &Block, cells: &Cells, marks: &mut Vec<Mark>) {
         let Some(taken) = &cells.taken else { return };
         let mut push = |row: usize, column: usize, code: Code| {
             let level = gate.told_level(code, entry(code).level);
@@ -232,6 +233,16 @@ impl Lines {
         }
         for (row, column) in &taken.differs {
             push(*row, *column, Code::HeaderDiffers);
+        }
+        // Among held rows alone nothing stands between the runs of a record any more: what holds them is the reason they
+        // came with, until it is taken away.
+        let reasons = gate.table.headings.iter().position(|heading| heading.trim() == OWN_HEADINGS[1]);
+        let (Some(reasons), Some(key)) = (reasons, self.header.first()) else { return };
+        for row in 0..cells.len() {
+            let text = text_of(cells.bytes(block, row, reasons), gate.table.dialect).unwrap_or_default();
+            if text.contains(Code::LinesApart.name()) {
+                push(row, *key, Code::LinesApart);
+            }
         }
     }
 
@@ -245,7 +256,7 @@ impl Lines {
         lines: &mut LineCounter<'_>,
         finding: &mut Finding,
     ) -> bool {
-        if !matches!(mark.code, Code::LineWithoutHeader | Code::HeaderDiffers) {
+        if !matches!(mark.code, Code::LineWithoutHeader | Code::HeaderDiffers | Code::LinesApart) {
             return false;
         }
         let (row, Some(column)) = (mark.row as usize, usize::from(mark.column).checked_sub(1)) else {
@@ -254,6 +265,12 @@ impl Lines {
         finding.line = Some(lines.of(mark.place, cells.row(row).0));
         gate.place(column, finding);
         finding.key = gate.key_of(block, cells, row);
+        if mark.code == Code::LinesApart {
+            finding.message =
+                "it was held because the rows of its record stood apart; once they stand together, empty its reasons"
+                    .to_owned();
+            return true;
+        }
         if mark.code == Code::LineWithoutHeader {
             finding.message =
                 "the key is blank, which means \"as above\", but no record stands above".to_owned();

@@ -68,6 +68,9 @@ fn loading(report: &Report, context: &Context) -> Vec<Step> {
     let why = why_not_the_file(report);
     let held = if report.counts.held > 0 && !context.wrote_held { " --held held.csv" } else { "" };
     let why = if why.is_empty() { String::new() } else { format!("; {}", why.join("; ")) };
+    if report.counts.ready == 0 {
+        return vec![(format!("Load nothing: no row is ready{why}."), None)];
+    }
     if context.wrote_ready {
         let file = if why.is_empty() { "" } else { ", not the file" };
         return vec![(format!("Load the ready rows{file}{why}."), None)];
