@@ -146,11 +146,11 @@ pub(crate) struct CheckArgs {
     #[arg(long, value_name = "FILE", help_heading = "Outputs")]
     pub(crate) findings: Option<PathBuf>,
 
-    /// Write the rows that may load, in the target's form: .csv or .xlsx
+    /// Write the rows that may load, in the target's form: .csv, .xlsx, .json or .ndjson
     #[arg(long, value_name = "FILE", help_heading = "Outputs")]
     pub(crate) ready: Option<PathBuf>,
 
-    /// Write the other rows as they came, each with its row and reasons: .csv or .xlsx
+    /// Write the other rows as they came, each with its row and reasons; the same forms
     #[arg(long, value_name = "FILE", help_heading = "Outputs")]
     pub(crate) held: Option<PathBuf>,
 

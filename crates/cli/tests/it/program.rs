@@ -78,10 +78,10 @@ fn the_help_of_check_is_what_a_newcomer_needs() {
               Write every finding to this file: .csv or .ndjson
 
           --ready <FILE>
-              Write the rows that may load, in the target's form: .csv or .xlsx
+              Write the rows that may load, in the target's form: .csv, .xlsx, .json or .ndjson
 
           --held <FILE>
-              Write the other rows as they came, each with its row and reasons: .csv or .xlsx
+              Write the other rows as they came, each with its row and reasons; the same forms
 
           --format <FORMAT>
               The form of the report on standard output
