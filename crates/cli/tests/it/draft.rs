@@ -47,7 +47,7 @@ fn an_export_is_drafted_and_the_draft_takes_it() {
 fn what_a_column_holds_is_drafted_with_its_evidence() {
     let rows = |row: &dyn Fn(usize) -> String| (1..=40).map(row).collect::<String>();
     let many = |row: &dyn Fn(usize) -> String| (1..=120).map(row).collect::<String>();
-    let cases: [(&str, String, &[&str]); 15] = [
+    let cases: [(&str, String, &[&str]); 16] = [
         (
             "dates in another order, told where they could be turned",
             "id,on\n".to_owned() + &rows(&|n| format!("{n},{:02}/{:02}/2024\n", n % 12 + 1, n % 11 + 1)),
@@ -86,9 +86,17 @@ fn what_a_column_holds_is_drafted_with_its_evidence() {
             "few decimals among whole numbers are told",
             "id,n\n".to_owned()
                 + &rows(&|n| {
+                    format!("{n},{}\n", if n % 9 == 0 { "12.5".to_owned() } else { (n % 5).to_string() })
+                }),
+            &["LOOK: only 4 of 40 have decimals, first \"12.5\" in row 10", "kind = \"decimal\""],
+        ),
+        (
+            "one decimal does not decide for forty",
+            "id,n\n".to_owned()
+                + &rows(&|n| {
                     format!("{n},{}\n", if n == 9 { "12.5".to_owned() } else { (n % 5).to_string() })
                 }),
-            &["LOOK: only 1 of 40 have decimals, first \"12.5\" in row 10", "kind = \"decimal\""],
+            &["LOOK: 1 of 40 cells are no integer, first \"12.5\" in row 10", "kind = \"integer\""],
         ),
         (
             "spoilt spellings are no codes",

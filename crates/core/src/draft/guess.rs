@@ -178,7 +178,9 @@ impl Sampled {
                 grouped(column.filled),
                 first.unwrap_or_default()
             ));
-        } else if let Some((row, text)) = &guess.misfit {
+        } else if guess.kind != KindName::Text
+            && let Some((row, text)) = &guess.misfit
+        {
             let count = column.filled - guess.fitting;
             field.remarks.push(format!(
                 "LOOK: {} of {} cells are no {}, first \"{}\" in row {row}",
@@ -581,9 +583,12 @@ fn listed(field: &mut DraftField, values: &[(&str, u64)], is_evident: bool, draf
 /// The mark between the values of cells that hold several, and the different parts.
 fn parted(column: &Column) -> Option<(char, Vec<String>)> {
     let values = column.values()?;
-    let marks = [';', '|'].into_iter().zip(column.parted);
-    let (mark, _) = marks.filter(|(_, count)| *count > 0).max_by_key(|(_, count)| *count)?;
-    let with_mark: u64 = values.iter().filter(|value| value.0.contains(mark)).map(|value| value.1).sum();
+    let cells_with = |mark: char| -> u64 {
+        values.iter().filter(|value| value.0.contains(mark)).map(|value| value.1).sum()
+    };
+    let marks = [';', '|'].map(|mark| (mark, cells_with(mark)));
+    let (mark, with_mark) =
+        marks.into_iter().filter(|(_, count)| *count > 0).max_by_key(|(_, count)| *count)?;
     let mut parts: Vec<String> = Vec::new();
     for (value, _) in &values {
         for part in value.split(mark).map(str::trim).filter(|part| !part.is_empty()) {

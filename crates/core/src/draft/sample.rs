@@ -65,8 +65,6 @@ pub(super) struct Column {
     pub(super) head: Vec<(u32, u64)>,
     /// The first value, and its row.
     pub(super) first: Option<(u64, String)>,
-    /// How many cells hold a `;` or a `|`.
-    pub(super) parted: [u64; 2],
 }
 
 /// A value that comes again and again.
@@ -242,7 +240,7 @@ impl Column {
         if let Some((_, seen)) = self.classes.get_mut(slot) {
             seen.see_quick(&quick, text);
         }
-        self.see_shape(text, text.len() as u64, quick.class);
+        self.see_shape(text, text.len() as u64);
     }
 
     #[inline]
@@ -286,20 +284,15 @@ impl Column {
             self.first = Some((row, whole.to_owned()));
         }
         let length = if whole.is_ascii() { whole.len() } else { whole.chars().count() } as u64;
-        self.see_shape(text, length, class);
+        self.see_shape(text, length);
         Some(known)
     }
 
     /// Takes the length and the letters of a value.
     #[inline]
-    fn see_shape(&mut self, text: &[u8], length: u64, class: Class) {
+    fn see_shape(&mut self, text: &[u8], length: u64) {
         let (least, most) = self.lengths.unwrap_or((length, length));
         self.lengths = Some((least.min(length), most.max(length)));
-        if class == Class::Text && !self.is_full {
-            for (mark, count) in [b';', b'|'].into_iter().zip(&mut self.parted) {
-                *count += u64::from(memchr::memchr(mark, text).is_some());
-            }
-        }
         if self.places.is_some() || !self.has_places {
             self.see_places(text);
         }
@@ -360,7 +353,6 @@ impl Column {
             }
         }
         self.forms.iter_mut().zip(other.forms).for_each(|(sum, count)| *sum += count);
-        self.parted.iter_mut().zip(other.parted).for_each(|(sum, count)| *sum += count);
         self.lengths = match (self.lengths, other.lengths) {
             (Some(one), Some(other)) => Some((one.0.min(other.0), one.1.max(other.1))),
             (one, other) => one.or(other),

@@ -7,6 +7,9 @@ const LIKELY: u64 = 80;
 /// From so many in a hundred cells that begin with a zero on, digits are codes.
 const CODED: u64 = 5;
 
+/// From so many in a hundred cells more on, a wider kind of number is taken.
+const WIDER: u64 = 5;
+
 /// The kind that most cells have, with the classes of cells that belong to it.
 #[derive(Debug, Clone, PartialEq, Eq)]
 pub(crate) struct Likely {
@@ -70,10 +73,14 @@ impl Likely {
             ("decimal", marks, &is_decimal),
             ("decimal", Some(commas), &is_by_comma),
         ];
-        // What takes the most cells; of those that take as many, the narrowest.
+        // What takes the most cells; the narrowest, where a wider one takes but a few more: these are named as misfits.
         let mut best: Option<Self> = None;
         for (kind, form, is_meant) in numbers {
-            if best.as_ref().is_none_or(|best| sum(is_meant) > best.fitting) {
+            let is_better = |best: &Self| {
+                let count = sum(is_meant);
+                count * 100 >= best.fitting * 100 + filled * WIDER || !best.is_likely && is_enough(count)
+            };
+            if best.as_ref().is_none_or(is_better) {
                 best = Some(found(kind, form, is_meant));
             }
         }
