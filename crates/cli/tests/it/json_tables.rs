@@ -17,7 +17,7 @@ fn folder() -> Folder {
 fn shapes_that_hold_records_are_read_and_others_are_named() {
     type Wanted = Result<(u64, &'static [&'static str]), &'static str>;
     let deep = "[".repeat(200_000);
-    let cases: [(&str, &str, &str, Wanted); 19] = [
+    let cases: [(&str, &str, &str, Wanted); 23] = [
         ("a.json", r#"[{"k":"a","n":1.5},{"k":"b","ok":true}]"#, "", Ok((2, &[]))),
         ("a.json", r#"{"total":2,"rows":[{"k":"a"},{"k":"b"}]}"#, "", Ok((2, &[]))),
         ("a.json", r#"{"k":"a","n":1}"#, "", Ok((1, &[]))),
@@ -27,6 +27,25 @@ fn shapes_that_hold_records_are_read_and_others_are_named() {
         ("a.json", r#"{"old":[{"k":"a"}],"new":[{"k":"b"},{"k":"c"}]}"#, "--at /new", Ok((2, &[]))),
         ("a.json", r#"{"old":[{"k":"a"}]}"#, "--at /none", Err("/none")),
         ("a.json", r#"{"a/b":{"c~d":[{"k":"a"}]}}"#, "--at /a~1b/c~0d", Ok((1, &[]))),
+        ("a.json", r#"[{"k":"a","n":1},{"K":"b","N":2}]"#, "", Ok((2, &[]))),
+        (
+            "a.json",
+            r#"[{"key ":"a"},{"k":"b","K":"c"}]"#,
+            "",
+            Ok((1, &["heading-unpaired - - -", "heading-unpaired - - -", "key-blank 1 - k"])),
+        ),
+        (
+            "a.json",
+            r#"[{"k":"a","n":true},{"k":"b","n":null},{"k":"c","n":"1e3"}]"#,
+            "",
+            Ok((1, &["decimal-bad 1 - n", "decimal-bad 3 - n"])),
+        ),
+        (
+            "a.json",
+            r#"[{"k":"a","n":[1,2]},{"k":"b","n":{"x":1}}]"#,
+            "",
+            Ok((1, &["heading-unpaired - - -", "decimal-bad 1 - n"])),
+        ),
         ("a.json", "null", "", Err("no records")),
         ("a.json", "\"tree\"", "", Err("no records")),
         ("a.json", "[1, 2, 3]", "", Err("no records")),
