@@ -29,6 +29,7 @@ mod words;
 mod wordset;
 mod writing;
 
+pub(crate) use content::is_of_another_kind;
 pub use content::{Contents, FieldProbe, Fit};
 pub use decided::{DECIDED, Decided, DecidedField};
 pub use evidence::Votes;

@@ -68,10 +68,15 @@ pub fn is_slip(one: &str, other: &str) -> bool {
     }
 }
 
+/// The letters of a text without their accents, in compatible forms.
+pub(crate) fn unaccented(text: &str) -> impl Iterator<Item = char> + '_ {
+    text.nfkd().filter(|c| !is_combining_mark(*c))
+}
+
 /// A name with accents, case, punctuation, a leading "the" and the spelling of "and" aside.
 #[must_use]
 pub fn bare_name(name: &str) -> String {
-    let bare: String = name.nfkd().filter(|c| !is_combining_mark(*c)).collect();
+    let bare: String = unaccented(name).collect();
     let bare = bare.to_lowercase().replace('&', " and ");
     let words = bare.split(|c: char| !c.is_alphanumeric()).filter(|word| !word.is_empty() && *word != "the");
     words.collect::<Vec<_>>().join(" ")

@@ -4,12 +4,11 @@ use super::sample::{Column, Sampled, Seen};
 use super::together::Rows;
 use super::{Draft, DraftField, DraftRequired, names};
 use crate::gate::grouped;
+use crate::likeness::unaccented;
 use crate::profile::{Class, Likely, Mark, form, plainly, twins_of};
 use crate::schema::raw::KindName;
 use crate::value::Date;
 use std::collections::HashMap;
-use unicode_normalization::UnicodeNormalization;
-use unicode_normalization::char::is_combining_mark;
 
 /// With fewer rows nothing is said of what must be filled.
 const ENOUGH: u64 = 10;
@@ -36,14 +35,14 @@ impl Sampled {
                 continue;
             }
             let repeats = column.repeats();
-            let field = self.field(&heading, column, repeats.is_none_or(|one| one.1 > 0), &mut draft, today);
+            let field =
+                self.field(&heading, column, repeats.as_ref().is_none_or(|one| one.1 > 0), &mut draft, today);
             let is_key_like = !matches!(
                 field.kind,
                 KindName::Decimal | KindName::Boolean | KindName::Email | KindName::Phone
             );
             if is_key_like && column.filled > 0 && column.lengths.is_some_and(|lengths| lengths.1 <= 60) {
                 let (rank, name) = (key_rank(&field, column), field.name.clone());
-                let repeats = column.repeats();
                 keys.push(Candidate { number, rank, name, kind: field.kind, blank: column.blank, repeats });
             }
             draft.fields.push(field);
@@ -530,8 +529,7 @@ impl<'a> Spelling<'a> {
         let mut order: Vec<String> = Vec::new();
         let mut found: HashMap<String, Self> = HashMap::new();
         for (value, count) in values {
-            let bare: String =
-                value.nfkd().filter(|c| !is_combining_mark(*c) && !c.is_whitespace()).collect();
+            let bare: String = unaccented(value).filter(|c| !c.is_whitespace()).collect();
             let folded = bare.to_lowercase();
             if let Some(known) = found.get_mut(&folded) {
                 known.count += count;

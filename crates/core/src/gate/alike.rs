@@ -8,11 +8,10 @@ use super::program::{Given, Program};
 use super::{Column, Gate, Mode};
 use crate::block::Block;
 use crate::catalogue::{Code, Level};
+use crate::likeness::unaccented;
 use crate::scan::{is_plain, letter_sum, letter_sums};
 use crate::schema::{Kind, RecordSchema};
 use std::collections::HashSet;
-use unicode_normalization::UnicodeNormalization;
-use unicode_normalization::char::is_combining_mark;
 use xxhash_rust::xxh3::xxh3_64;
 
 /// So many of the fields must be filled.
@@ -259,8 +258,8 @@ fn folded_words(text: &str) -> String {
     let folded: String = match text.is_ascii() {
         true => text.to_ascii_lowercase(),
         false => {
-            let bare: String = text.nfkd().filter(|c| !is_combining_mark(*c)).collect();
-            caseless::default_case_fold_str(&bare).nfkd().filter(|c| !is_combining_mark(*c)).collect()
+            let bare: String = unaccented(text).collect();
+            unaccented(&caseless::default_case_fold_str(&bare)).collect()
         }
     };
     let mut words: Vec<&str> =

@@ -304,30 +304,32 @@ fn tells_apart(program: &Program) -> bool {
     }
 }
 
+/// Whether a code says that a value is none of its kind, list or form.
+pub(crate) fn is_of_another_kind(code: Code) -> bool {
+    matches!(
+        code,
+        Code::IntegerBad
+            | Code::DecimalBad
+            | Code::BooleanBad
+            | Code::DateBad
+            | Code::DateImpossible
+            | Code::DateAsNumber
+            | Code::EmailBad
+            | Code::OffList
+            | Code::PatternBroken
+            | Code::PhoneBad
+            | Code::ReferenceUnclear
+            | Code::ReferenceUnknown
+            | Code::TimeBad
+            | Code::UrlBad
+            | Code::UuidBad
+    )
+}
+
 fn fits(program: &Program, text: &str, is_stored: bool, picklists: &[Picklist]) -> bool {
     let given = Given { text, is_stored, is_percent: false };
     let verdict: Verdict = program.judge(given, picklists);
-    let is_misfit = |code| {
-        matches!(
-            code,
-            Code::IntegerBad
-                | Code::DecimalBad
-                | Code::DecimalMark
-                | Code::BooleanBad
-                | Code::DateBad
-                | Code::DateImpossible
-                | Code::DateAsNumber
-                | Code::EmailBad
-                | Code::OffList
-                | Code::PatternBroken
-                | Code::PhoneBad
-                | Code::ReferenceUnclear
-                | Code::ReferenceUnknown
-                | Code::TimeBad
-                | Code::UrlBad
-                | Code::UuidBad
-        )
-    };
+    let is_misfit = |code| is_of_another_kind(code) || code == Code::DecimalMark;
     !verdict.codes().any(is_misfit)
 }
 

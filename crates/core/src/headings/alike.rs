@@ -2,9 +2,7 @@
 //! shorten, units in brackets count little, and words that are opposites are never taken for each other.
 
 use super::loose;
-use crate::likeness::likeness;
-use unicode_normalization::UnicodeNormalization;
-use unicode_normalization::char::is_combining_mark;
+use crate::likeness::{likeness, unaccented};
 
 /// From here on a heading is like another.
 pub(super) const NEAR: f64 = 0.6;
@@ -190,7 +188,7 @@ impl Worded {
 
 /// The words and marks of a heading, in lower case and without accents; camel case and digits part words.
 fn pieces(heading: &str) -> Vec<String> {
-    let bare: String = heading.nfkd().filter(|c| !is_combining_mark(*c)).collect();
+    let bare: String = unaccented(heading).collect();
     let mut pieces: Vec<String> = Vec::new();
     let mut before = ' ';
     let mut chars = bare.chars().peekable();

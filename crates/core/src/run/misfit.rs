@@ -4,7 +4,7 @@ use super::{BlockSource, Outcome};
 use crate::block::Block;
 use crate::catalogue::Code;
 use crate::finding::Finding;
-use crate::gate::{Contents, Gate, at_heading};
+use crate::gate::{Contents, Gate, at_heading, is_of_another_kind};
 
 /// Adds the findings. The rows are looked at again only where most cells of a column were found not to fit.
 pub(super) fn settle<S: BlockSource>(gate: &Gate, source: &S, outcome: &mut Outcome) -> Result<(), S::Error> {
@@ -53,25 +53,7 @@ pub(super) fn settle<S: BlockSource>(gate: &Gate, source: &S, outcome: &mut Outc
     Ok(())
 }
 
-/// Whether a code says that a value is none of its kind, list or form.
+/// Whether a code says that a value is none of its kind, list or form, or not which of two days.
 fn is_of_kind(code: Code) -> bool {
-    matches!(
-        code,
-        Code::IntegerBad
-            | Code::DecimalBad
-            | Code::BooleanBad
-            | Code::DateBad
-            | Code::DateAsNumber
-            | Code::DateImpossible
-            | Code::DateUnclear
-            | Code::EmailBad
-            | Code::OffList
-            | Code::PatternBroken
-            | Code::PhoneBad
-            | Code::ReferenceUnclear
-            | Code::ReferenceUnknown
-            | Code::TimeBad
-            | Code::UrlBad
-            | Code::UuidBad
-    )
+    is_of_another_kind(code) || code == Code::DateUnclear
 }
