@@ -1,5 +1,8 @@
 //! How alike two words are: the basis of every "did you mean". A likeness proposes; it never decides.
 
+mod index;
+
+pub use index::{Index, Likening};
 use unicode_normalization::UnicodeNormalization;
 use unicode_normalization::char::is_combining_mark;
 
@@ -11,27 +14,54 @@ const NEAR: f64 = 0.72;
 #[must_use]
 pub fn likeness(one: &str, other: &str) -> f64 {
     let (one, other) = (one.to_lowercase(), other.to_lowercase());
-    let edits = strsim::normalized_damerau_levenshtein(&one, &other);
+    likeness_of_small(&one, &other, one.chars().count().min(other.chars().count()))
+}
+
+fn likeness_of_small(one: &str, other: &str, letters_of_shorter: usize) -> f64 {
+    let edits = strsim::normalized_damerau_levenshtein(one, other);
     // Short codes share letters by chance: there only slips count.
-    if one.chars().count().min(other.chars().count()) < 4 {
+    if letters_of_shorter < 4 {
         return edits;
     }
-    let beginning = strsim::jaro_winkler(&one, &other);
-    edits.max(beginning - 0.12)
+    edits.max(strsim::jaro_winkler(one, other) - 0.12)
 }
 
 /// The thing whose word is most like the text, if any is near enough; the first of equals.
 pub fn nearest<'a, T>(text: &str, words: impl IntoIterator<Item = (&'a str, T)>) -> Option<T> {
     let mut best: Option<(f64, T)> = None;
-    let short: String = text.chars().take(64).collect();
+    let wanted = shortened(text);
     for (word, thing) in words {
-        let found = likeness(&short, word);
-        let needed = if short.chars().count() < 4 { 0.5 } else { NEAR };
-        if found >= needed && best.as_ref().is_none_or(|(before, _)| found > *before) {
+        if let Some(found) = near(&wanted, &word.to_lowercase())
+            && best.as_ref().is_none_or(|(before, _)| found > *before)
+        {
             best = Some((found, thing));
         }
     }
     best.map(|(_, thing)| thing)
+}
+
+/// As much of a text as is likened, without regard to case.
+fn shortened(text: &str) -> String {
+    text.chars().take(64).collect::<String>().to_lowercase()
+}
+
+/// How alike two words in small letters are, if that is near enough to propose one for the other.
+fn near(one: &str, other: &str) -> Option<f64> {
+    let (letters, others) = (one.chars().count(), other.chars().count());
+    let alike = likeness_of_small(one, other, letters.min(others));
+    // In a code another letter makes another code: there one may be missing, or two have changed places.
+    if letters.min(others) < 4 {
+        let is_near = if letters == others {
+            letters > 0 && (is_slip(one, other) || one == other)
+        } else {
+            letters.min(others) > 0 && letters.max(others) > 2
+        };
+        // One slip of the longer word's letters is as far as it goes.
+        #[allow(clippy::cast_precision_loss, reason = "lengths of words")]
+        let least = 1.0 - 1.01 / letters.max(others).max(1) as f64;
+        return Some(alike).filter(|alike| is_near && *alike >= least);
+    }
+    Some(alike).filter(|alike| *alike >= NEAR)
 }
 
 /// Whether two keys may be the same but for a slip that cannot make another key of one: case, spaces, leading zeros, or
@@ -41,31 +71,37 @@ pub fn is_slip(one: &str, other: &str) -> bool {
     if one == other {
         return false;
     }
-    let fold = |text: &str| -> Vec<char> {
-        let letters = text.chars().filter(|c| !c.is_whitespace()).flat_map(char::to_lowercase);
-        let mut folded: Vec<char> = Vec::new();
-        let mut letters = letters.peekable();
-        while let Some(c) = letters.next() {
-            let is_leading = folded.last().is_none_or(|before| !before.is_ascii_digit());
-            let before_digit = letters.peek().is_some_and(char::is_ascii_digit);
-            if !(c == '0' && is_leading && before_digit) {
-                folded.push(c);
-            }
+    let form = slip_form(one);
+    slip_forms(other).any(|other| other == form)
+}
+
+/// A key without what slips of case, spaces and leading zeros change.
+pub(crate) fn slip_form(text: &str) -> String {
+    let letters = text.chars().filter(|c| !c.is_whitespace()).flat_map(char::to_lowercase);
+    let mut form = String::with_capacity(text.len());
+    let mut letters = letters.peekable();
+    while let Some(c) = letters.next() {
+        let is_leading = form.chars().next_back().is_none_or(|before| !before.is_ascii_digit());
+        let before_digit = letters.peek().is_some_and(char::is_ascii_digit);
+        if !(c == '0' && is_leading && before_digit) {
+            form.push(c);
         }
-        folded
-    };
-    let (one, other) = (fold(one), fold(other));
-    if one == other {
-        return true;
     }
-    let unlike: Vec<usize> =
-        one.iter().zip(&other).enumerate().filter(|(_, (a, b))| a != b).map(|found| found.0).collect();
-    match unlike.as_slice() {
-        [first, second] if one.len() == other.len() && *second == first + 1 => {
-            one.get(*first) == other.get(*second) && one.get(*second) == other.get(*first)
-        }
-        _ => false,
-    }
+    form
+}
+
+/// The forms of all keys from which a text may differ by a slip: its own, and those with two letters side by side
+/// exchanged. Beyond 64 letters nothing is exchanged.
+pub(crate) fn slip_forms(text: &str) -> impl Iterator<Item = String> {
+    let form = slip_form(text);
+    let letters: Vec<char> = form.chars().collect();
+    let pairs = letters.len().saturating_sub(1).min(63);
+    let exchanged = (0..pairs).map(move |at| {
+        let mut letters = letters.clone();
+        letters.swap(at, at + 1);
+        letters.into_iter().collect()
+    });
+    std::iter::once(form).chain(exchanged)
 }
 
 /// The letters of a text without their accents, in compatible forms.

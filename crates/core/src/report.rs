@@ -43,6 +43,8 @@ pub struct Report {
     pub filled: Vec<FilledReport>,
     /// What of the file is not as the target writes it.
     pub to_rewrite: ToRewrite,
+    /// Held rows that were written with U+FFFD where their bytes are no text.
+    pub held_replaced: u64,
     /// Explanations that cover many findings.
     pub causes: Vec<CauseReport>,
     /// The findings counted, by code, level and field.
@@ -336,6 +338,7 @@ impl Report {
             columns: columns(gate, &outcome.filled),
             filled: filled_by_defaults(gate, outcome),
             to_rewrite: to_rewrite(gate, outcome),
+            held_replaced: 0,
             causes: Vec::new(),
             findings_left_out: all - findings.len() as u64,
             totals,

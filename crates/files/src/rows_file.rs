@@ -29,6 +29,8 @@ pub struct Written {
     pub ready: u64,
     /// Held rows.
     pub held: u64,
+    /// Held rows with bytes that are no text, which became U+FFFD.
+    pub replaced: u64,
 }
 
 struct Walk<'a> {
@@ -98,6 +100,7 @@ pub fn write_rows(
         |part| {
             total.ready += part.written.ready;
             total.held += part.written.held;
+            total.replaced += part.written.replaced;
             watch.judged(total.ready + total.held, part.end);
             write_to(writers.ready.as_mut(), &part.ready)?;
             write_to(writers.held.as_mut(), &part.held)
@@ -112,7 +115,7 @@ pub fn write_rows(
             rest.extend(bytes);
             Ok(())
         })?;
-        push_text(&mut row, &rest);
+        total.replaced += u64::from(push_text(&mut row, &rest));
         held.write(&row)?;
         total.held += 1;
     }
@@ -236,7 +239,8 @@ impl Walk<'_> {
                         reasons = vec![wrong];
                     }
                     part.held.extend(self.held_start(row.row, &reasons));
-                    self.push_raw(&mut part.held, row.raw, self.keeps_marks);
+                    let replaced = self.push_raw(&mut part.held, row.raw, self.keeps_marks);
+                    part.written.replaced += u64::from(replaced);
                     part.held.extend(self.line_break);
                 }
             } else {
@@ -254,11 +258,11 @@ impl Walk<'_> {
         part
     }
 
-    /// Adds a row as it came. One of a sheet loses its marks, and gets the empty cells behind its last one back.
-    fn push_raw(&self, into: &mut Vec<u8>, raw: &[u8], keeps_marks: bool) {
+    /// Adds a row as it came. One of a sheet loses its marks, and gets the empty cells behind its last one back. Tells
+    /// whether bytes that are no text were replaced.
+    fn push_raw(&self, into: &mut Vec<u8>, raw: &[u8], keeps_marks: bool) -> bool {
         if !self.marks {
-            push_text(into, raw);
-            return;
+            return push_text(into, raw);
         }
         let mut ends = Vec::new();
         walk_row(raw, 0, self.gate.table().dialect, |end| ends.push(end), |_| ());
@@ -285,6 +289,7 @@ impl Walk<'_> {
             start = end + 1;
         }
         into.extend(std::iter::repeat_n(self.delimiter, self.gate.width().saturating_sub(cells)));
+        false
     }
 
     /// The two cells before a held row, and the delimiter behind them.
@@ -300,14 +305,17 @@ impl Walk<'_> {
     }
 }
 
-/// Adds bytes as text: what is no UTF-8 becomes U+FFFD.
-fn push_text(into: &mut Vec<u8>, raw: &[u8]) {
+/// Adds bytes as text: what is no UTF-8 becomes U+FFFD. Tells whether there was any.
+fn push_text(into: &mut Vec<u8>, raw: &[u8]) -> bool {
+    let mut replaced = false;
     for chunk in raw.utf8_chunks() {
         into.extend(chunk.valid().as_bytes());
         if !chunk.invalid().is_empty() {
             into.extend("\u{FFFD}".as_bytes());
+            replaced = true;
         }
     }
+    replaced
 }
 
 /// `code: heading: message`, with what would fit and the other rows of a repeat. What a rule says is for people, its

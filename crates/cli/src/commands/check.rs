@@ -60,7 +60,7 @@ pub(crate) fn check(args: &CheckArgs) -> anyhow::Result<(Report, Vec<PathBuf>)> 
     };
     file.confirm_unchanged()?;
     let plan = args.plan.as_deref().map(|plan| plan.display().to_string());
-    let report = Report::new(&gate, &outcome, facts(&args.file, &file), plan.as_deref(), tool());
+    let mut report = Report::new(&gate, &outcome, facts(&args.file, &file), plan.as_deref(), tool());
 
     if let (Some(output), Some(list)) = (&mut findings, list) {
         write_findings(list, output, &gate, &file, &outcome, &report)?;
@@ -74,7 +74,9 @@ pub(crate) fn check(args: &CheckArgs) -> anyhow::Result<(Report, Vec<PathBuf>)> 
             held: held.map(|held| RowOutput::new(held, encoding_rs::UTF_8)),
         };
         if writers.ready.is_some() || writers.held.is_some() {
-            write_rows(&file, &gate, &outcome, threads, &Progress::new(file.size()), &mut writers)?;
+            let progress = Progress::new(file.size());
+            let written = write_rows(&file, &gate, &outcome, threads, &progress, &mut writers)?;
+            report.held_replaced = written.replaced;
             file.confirm_unchanged()?;
         }
         for output in [writers.ready, writers.held].into_iter().flatten() {

@@ -22,6 +22,7 @@ mod outputs;
 mod peek;
 mod plan;
 mod program;
+mod referee;
 mod report;
 mod round_trips;
 mod rules;

@@ -1,6 +1,7 @@
 //! Ready, held and findings: whole, consistent with each other, and the same on every run.
 
 use crate::tool::{Folder, demo, told};
+use crate::whole_rows::schema;
 use serde_json::Value;
 
 fn ward_7() -> Folder {
@@ -179,4 +180,22 @@ fn a_stop_of_the_file_holds_every_row() {
         ["field-missing - - v", "file-empty - - -", "heading-close 1 B -", "quote-open 1 B -"]
     );
     assert!(!folder.path("none.csv").exists());
+}
+
+#[test]
+fn bytes_that_are_no_text_are_held_as_signs_and_said() {
+    let folder = Folder::new();
+    folder.write("r.record.toml", schema("key = [\"k\"]\nk: text; required = true\nn: integer\n"));
+    folder.write("table.csv", b"k,n\na\xFF1,1\nb,2\nc\xC3,\xFE\n");
+    let ran = folder
+        .run("check table.csv --record r.record.toml --encoding utf-8 --held held.csv --ready ready.csv");
+    assert!(ran.out.contains("2 held rows with bytes that are no text"), "{}", ran.out);
+    // Valid UTF-8, or this could not be read.
+    let held = folder.read("held.csv");
+    assert!(held.contains(",a\u{FFFD}1,1\n") && held.contains(",c\u{FFFD},\u{FFFD}\n"), "{held}");
+    assert_eq!(folder.read("ready.csv"), "k,n\nb,2\n");
+    let report = folder.report("--encoding utf-8 --held again.csv");
+    assert_eq!(report["held_replaced"], 2);
+    // Nothing is lost where the encoding is found: then they are letters.
+    assert_eq!(folder.report("--held guessed.csv")["held_replaced"], 0);
 }

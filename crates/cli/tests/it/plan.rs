@@ -185,7 +185,7 @@ fn a_clear_word_empties_what_may_be_emptied_and_blank_leaves_it() {
     let folder = folder(plan, table);
     let (code, report) = check(&folder, "--ready ready.csv");
     assert_eq!(told(&report), ["clear-not-allowed 3 C condition", "clear-not-allowed 4 A tag"]);
-    assert_eq!((code, folder.read("ready.csv").as_str()), (1, "tag,ward,condition\nA,(EMPTY),\n"));
+    assert_eq!((code, folder.read("ready.csv").as_str()), (1, "tag,ward,condition\nA,(empty),\n"));
     // A new record has nothing to be emptied.
     let (_, report) = check(&folder, "--mode add");
     assert!(told(&report).contains(&"clear-not-allowed 2 B ward".to_owned()));

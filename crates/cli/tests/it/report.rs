@@ -231,6 +231,7 @@ fn the_report_in_json_has_these_keys() {
         "values": 0,
         "columns": 1
       },
+      "held_replaced": 0,
       "causes": [],
       "totals": [
         {

@@ -167,17 +167,17 @@ fn rows_that_stood_apart_stay_held_until_somebody_says_so() {
 }
 
 /// Numbers that are the same on every run.
-struct Dice(u64);
+pub(crate) struct Dice(pub(crate) u64);
 
 impl Dice {
-    fn below(&mut self, most: u64) -> usize {
+    pub(crate) fn below(&mut self, most: u64) -> usize {
         self.0 ^= self.0 << 13;
         self.0 ^= self.0 >> 7;
         self.0 ^= self.0 << 17;
         usize::try_from(self.0 % most).unwrap()
     }
 
-    fn of<T: Copy>(&mut self, from: &[T]) -> T {
+    pub(crate) fn of<T: Copy>(&mut self, from: &[T]) -> T {
         from[self.below(from.len() as u64)]
     }
 }

@@ -12,8 +12,9 @@ use sqlparser::ast::{
     UnaryOperator, Value,
 };
 use sqlparser::dialect::GenericDialect;
+use sqlparser::keywords::Keyword;
 use sqlparser::parser::Parser;
-use sqlparser::tokenizer::Token;
+use sqlparser::tokenizer::{Token, Tokenizer};
 use std::borrow::Cow;
 
 /// Why a condition cannot be read.
@@ -67,11 +68,14 @@ pub fn parse(text: &str, schema: &RecordSchema) -> Result<Condition, ConditionFa
         let reason = reason.trim_start_matches("sql parser error: ");
         let at = reason.rsplit_once("Column: ").and_then(|(_, column)| column.trim().parse::<usize>().ok());
         let reason = reason.split(" at Line:").next().unwrap_or(reason);
-        ConditionFault {
+        let fault = ConditionFault {
             at: at.and_then(|at| at.checked_sub(1)),
             ..ConditionFault::new(format!("not a condition: {reason}"))
+        };
+        if let Some(word) = field_called_by_a_word_of_sql(text, schema) {
+            return fault.help(in_quotes(&word));
         }
-        .help("such as `condition = 'D'` or `inspected_on >= planted_on`")
+        fault.help("such as `condition = 'D'` or `inspected_on >= planted_on`")
     };
     let mut parser =
         Parser::new(&GenericDialect {}).with_recursion_limit(DEEPEST).try_with_sql(text).map_err(readable)?;
@@ -92,6 +96,23 @@ pub fn parse(text: &str, schema: &RecordSchema) -> Result<Condition, ConditionFa
     reader.fields.sort_unstable();
     reader.fields.dedup();
     Ok(Condition { root, fields: reader.fields })
+}
+
+fn in_quotes(word: &str) -> String {
+    format!("`{word}` is a word of SQL: write the field in double quotes, \"{word}\"")
+}
+
+/// The first unquoted word of a text that is both a word of SQL and the name of a field.
+fn field_called_by_a_word_of_sql(text: &str, schema: &RecordSchema) -> Option<String> {
+    let tokens = Tokenizer::new(&GenericDialect {}, text).tokenize().ok()?;
+    tokens.into_iter().find_map(|token| match token {
+        Token::Word(word) if word.quote_style.is_none() && word.keyword != Keyword::NoKeyword => schema
+            .fields
+            .iter()
+            .any(|field| field.name.eq_ignore_ascii_case(&word.value))
+            .then_some(word.value),
+        _ => None,
+    })
 }
 
 struct Reader<'a> {
@@ -502,7 +523,13 @@ impl Reader<'_> {
             _ => Err(ConditionFault::new(format!(
                 "`{name}` is not among the functions that are read, or takes something else"
             ))
-            .help("LENGTH(x), UPPER(x), LOWER(x), COALESCE(x, …), ABS(x), CURRENT_DATE")),
+            .help(
+                if self.schema.fields.iter().any(|field| field.name.eq_ignore_ascii_case(&name)) {
+                    in_quotes(&name)
+                } else {
+                    "LENGTH(x), UPPER(x), LOWER(x), COALESCE(x, …), ABS(x), CURRENT_DATE".to_owned()
+                },
+            )),
         }
     }
 }

@@ -219,3 +219,21 @@ proptest! {
         let _ = parse(&text, &schema());
     }
 }
+
+#[test]
+fn fields_called_by_words_of_sql_are_read_or_told_to_be_quoted() {
+    let names =
+        ["all", "to", "date", "end", "order", "year", "user", "case", "from", "interval", "values", "left"];
+    let fields = names.map(|name| format!("[[field]]\nname = \"{name}\"\nkind = \"text\"\n")).concat();
+    let schema = RecordSchema::read(&format!("format = 1\nrecord = \"t\"\n{fields}"), &mut NoLists).unwrap();
+    for name in names {
+        assert!(parse(&format!("\"{name}\" = 'x'"), &schema).is_ok(), "{name}");
+        if let Err(fault) = parse(&format!("{name} = 'x' OR {name} IS NULL"), &schema) {
+            let help = fault.help.unwrap_or_default();
+            assert!(
+                help.contains("double quotes") && help.contains(&format!("\"{name}\"")),
+                "{name}: {help}"
+            );
+        }
+    }
+}

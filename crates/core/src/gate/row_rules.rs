@@ -315,12 +315,23 @@ impl RowSeen<'_> {
         let Some(column) = self.gate.columns.get(number) else { return false };
         let (raw, dialect) = (self.cells.bytes(self.block, self.row, number), self.gate.table.dialect);
         let Ok(text) = text_of(raw, dialect) else { return true };
-        if column.is_blank(text.trim()) || column.reading.clears(text.trim()) {
+        if column.is_blank(text.trim()) {
             return false;
+        }
+        if column.reading.clears(text.trim()) {
+            return !column.may_clear;
         }
         let cell = Cell::of(&text, raw, dialect);
         let mut codes = self.gate.judge_cell(column, cell).codes();
         codes.any(|code| self.gate.level(code, number) == Level::Stop)
+    }
+
+    /// Whether nothing that counts stands in the cell of a field.
+    fn is_blank(&self, field: usize) -> bool {
+        let Some(number) = self.gate.column_of(field) else { return true };
+        let Some(column) = self.gate.columns.get(number) else { return true };
+        let raw = self.cells.bytes(self.block, self.row, number);
+        text_of(raw, self.gate.table.dialect).is_ok_and(|text| column.is_blank(text.trim()))
     }
 
     fn blank(&self, field: usize) -> Held<'_> {
@@ -351,8 +362,11 @@ impl RowSeen<'_> {
 
     /// The fields that a block lacks, if any of it is filled.
     fn missing(&self, block: &Together) -> Vec<usize> {
-        let is_filled = |field: &usize| {
-            matches!(condition::Cells::held(self, *field), Held::Value(_) | Held::Many(_) | Held::Spoilt)
+        let is_filled = |field: &usize| match condition::Cells::held(self, *field) {
+            Held::Value(_) | Held::Many(_) => true,
+            // A fault in a cell fills it, unless the fault is that nothing stands there.
+            Held::Spoilt => !self.is_blank(*field),
+            Held::Null | Held::Unknown => false,
         };
         if !block.fields.iter().any(is_filled) {
             return Vec::new();
@@ -408,7 +422,7 @@ impl condition::Cells for RowSeen<'_> {
             return self.blank(field);
         }
         if column.reading.clears(trimmed) {
-            return Held::Null;
+            return if column.may_clear { Held::Null } else { Held::Spoilt };
         }
         let given = Given::of(trimmed, raw, dialect);
         let picklists = &self.gate.schema.picklists;

@@ -251,8 +251,9 @@ impl<'a> RowView<'a> {
         if column_of.is_blank(text) {
             return default();
         }
-        if column_of.reading.clears(text) {
-            return Cow::Owned(text.as_bytes().to_vec());
+        // The word as the plan states it, in whatever case it came.
+        if let Some(word) = column_of.reading.clear.as_deref().filter(|_| column_of.reading.clears(text)) {
+            return Cow::Borrowed(word.as_bytes());
         }
         if !column_of.reading.trim && program.is_verbatim() {
             return Cow::Owned(whole.into_owned().into_bytes());

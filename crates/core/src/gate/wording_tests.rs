@@ -115,7 +115,7 @@ HT-001,ab,01,1,1,1,n,2021-13-01,2019-01-01,E,a1,.a@harrowmere.example\n";
     G2 boolean-bad perhaps | neither yes nor no, expected yes or no | yes or no | -
     I2 date-unclear 03/04/2019 | day and month could be either way round: 2019-04-03 or 2019-03-04, expected a date as dd/MM/yyyy or MM/dd/yyyy or d MMM yy or yyyy-MM-dd | a date as dd/MM/yyyy or MM/dd/yyyy or d MMM yy or yyyy-MM-dd | -
     J2 off-list Excelent | not a value of the picklist, expected one of Excellent (E), Good (G) | one of Excellent (E), Good (G) | Excellent
-    K2 off-list a2 | not a value of the picklist, expected one of 7 values of the picklist species | one of 7 values of the picklist species | a1
+    K2 off-list a2 | not a value of the picklist, expected one of 7 values of the picklist species | one of 7 values of the picklist species | -
     L2 email-bad *** | not an e-mail address: there is no @, expected one address such as name@example.org | one address such as name@example.org | -
     A3 pattern-broken HT-1 | not of the expected form, expected HT- and three digits | HT- and three digits | -
     B3 pattern-broken abc | not of the expected form, expected a value of the form of ab | a value of the form of ab | -

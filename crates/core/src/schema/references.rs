@@ -2,7 +2,7 @@
 
 use crate::likeness;
 use std::collections::{HashMap, HashSet};
-use std::sync::Arc;
+use std::sync::{Arc, OnceLock};
 use xxhash_rust::xxh3::Xxh3Builder;
 
 /// The keys of a record, and what may stand for them.
@@ -11,6 +11,8 @@ pub struct References {
     keys: HashSet<Box<str>, Xxh3Builder>,
     /// Other words: the key that each stands for, if it is one alone.
     also: HashMap<String, Option<String>>,
+    /// The key of each form that slips do not change, if it is one alone.
+    slips: OnceLock<HashMap<String, Option<Box<str>>>>,
     /// Where they came from, for messages.
     pub source: String,
 }
@@ -82,9 +84,26 @@ impl References {
         if self.keys.len() > 20_000 {
             return None;
         }
-        let mut keys = self.keys.iter().map(AsRef::as_ref).filter(|key| likeness::is_slip(key, text));
-        let first = keys.next()?;
-        keys.next().is_none().then_some(first)
+        let slips = self.slips.get_or_init(|| {
+            let mut slips: HashMap<String, Option<Box<str>>> = HashMap::new();
+            for key in &self.keys {
+                slips
+                    .entry(likeness::slip_form(key))
+                    .and_modify(|key| *key = None)
+                    .or_insert(Some(key.clone()));
+            }
+            slips
+        });
+        let mut found = None;
+        for form in likeness::slip_forms(text) {
+            match (slips.get(&form), found) {
+                (Some(None), _) => return None,
+                (Some(Some(key)), Some(before)) if key != before => return None,
+                (Some(Some(key)), _) => found = Some(key),
+                (None, _) => {}
+            }
+        }
+        found.map(AsRef::as_ref).filter(|key: &&str| *key != text)
     }
 
     /// How many keys there are.

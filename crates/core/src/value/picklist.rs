@@ -1,7 +1,8 @@
 //! Picklists: which value of the list a text stands for.
 
-use crate::likeness;
+use crate::likeness::{self, Index, Likening};
 use std::collections::HashMap;
+use std::sync::{Arc, OnceLock};
 
 /// A list of permitted values.
 #[derive(Debug, Clone, Default)]
@@ -18,6 +19,7 @@ pub struct Picklist {
     pub values: Vec<PickValue>,
     exactly: HashMap<String, Ranked>,
     loosely: HashMap<String, Ranked>,
+    near: Arc<OnceLock<Index>>,
 }
 
 /// One permitted value.
@@ -137,17 +139,21 @@ impl Picklist {
     #[must_use]
     pub fn nearest(&self, text: &str) -> Option<&str> {
         let current = || self.values.iter().filter(|value| !value.retired);
-        if self.is_standard {
-            let code = current().map(|value| value.code.as_str()).find(|code| likeness::is_slip(code, text));
-            let names = current().filter_map(|value| value.label.as_deref());
-            return code.or_else(|| likeness::nearest_name(text, names));
+        let words = || {
+            current().flat_map(|value| {
+                let of_rank = |rank| if self.is_standard { rank == 1 } else { !self.exact || rank == 0 };
+                value.words().filter(move |(rank, _)| of_rank(*rank)).map(|(_, word)| word)
+            })
+        };
+        if self.is_standard
+            && let Some(code) = current().map(|value| &value.code).find(|code| likeness::is_slip(code, text))
+        {
+            return Some(code);
         }
-        let words = current().flat_map(|value| {
-            // The word that was refused is no help.
-            let words = value.words().filter(|(rank, word)| (!self.exact || *rank == 0) && *word != text);
-            words.map(|(_, word)| (word, word))
-        });
-        likeness::nearest(text, words)
+        let likening = if self.is_standard { Likening::Names } else { Likening::Words };
+        let index = self.near.get_or_init(|| Index::new(likening, words()));
+        // The word that was refused is no help.
+        index.nearest(text).and_then(|number| words().nth(number)).filter(|word| *word != text)
     }
 }
 
@@ -209,4 +215,83 @@ mod tests {
         assert_eq!(list.nearest("Excelent"), Some("Excellent"));
         assert_eq!(list.nearest("42"), None);
     }
+
+    /// Wrong words of several trades, with what should be proposed: none where the list holds nothing that was meant.
+    #[test]
+    fn a_wrong_word_gets_the_word_that_was_meant_or_none() {
+        for (list, words) in WRONG_WORDS {
+            let values = list.split(", ").map(|said| match said.split_once('=') {
+                Some((code, label)) => value(code, label, &[]),
+                None => value(said, "", &[]),
+            });
+            let list = Picklist::new("list", false, false, values.collect());
+            for (word, wanted) in *words {
+                assert_eq!(list.nearest(word), (!wanted.is_empty()).then_some(*wanted), "{word}");
+            }
+        }
+    }
+
+    const WRONG_WORDS: &[(&str, &[(&str, &str)])] = &[
+        (
+            "E=Excellent, G=Good, F=Fair, P=Poor, D=Dead",
+            &[
+                ("Exellent", "Excellent"),
+                ("Goood", "Good"),
+                ("Goo", "Good"),
+                ("Farir", "Fair"),
+                ("dea d", "Dead"),
+                ("X", ""),
+                ("EG", ""),
+                ("unknown", ""),
+                ("bad", ""),
+                ("Moderate", ""),
+            ],
+        ),
+        (
+            "ROO=Root plate, CRN=Crown, STM=Stem, DCY=Decay",
+            &[
+                ("Rot", ""),
+                ("RO", "ROO"),
+                ("RROO", "ROO"),
+                ("CNR", "CRN"),
+                ("CRW", ""),
+                ("Crwon", "Crown"),
+                ("Rootplate", "Root plate"),
+                ("STN", ""),
+                ("decayed", "Decay"),
+                ("n/a", ""),
+            ],
+        ),
+        (
+            "GRD=Guard, HRD=Head guard, SUP=Supervisor, TMP=Temporary staff",
+            &[
+                ("GUR", ""),
+                ("Superviser", "Supervisor"),
+                ("Temp. staff", "Temporary staff"),
+                ("Head gaurd", "Head guard"),
+                ("Manager", ""),
+                ("SPU", "SUP"),
+            ],
+        ),
+        (
+            "EUR, GBP, SEK, NOK, CHF",
+            &[("EUO", ""), ("ERU", "EUR"), ("EURO", "EUR"), ("Kroner", ""), ("SKE", "SEK"), ("NO", "NOK")],
+        ),
+        (
+            "bezahlt, offen, überfällig, storniert",
+            &[
+                ("bezalt", "bezahlt"),
+                ("ofen", "offen"),
+                ("ueberfällig", "überfällig"),
+                ("überfallig", "überfällig"),
+                ("storno", "storniert"),
+                ("unbezahlt", "bezahlt"),
+                ("neu", ""),
+            ],
+        ),
+        (
+            "payée, en attente, annulée",
+            &[("payee", "payée"), ("en attent", "en attente"), ("anulée", "annulée"), ("reçue", "")],
+        ),
+    ];
 }

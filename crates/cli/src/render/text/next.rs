@@ -12,6 +12,11 @@ pub(super) fn lines(report: &Report, context: &Context, width: usize) -> Vec<Str
     for (number, path) in written.iter().enumerate() {
         steps.push((format!("{} {path}", if number == 0 { "Written:" } else { "        " }), None));
     }
+    if report.held_replaced > 0 {
+        let rows = counted(report.held_replaced, "held row", "held rows");
+        let text = "with bytes that are no text: they stand there as U+FFFD, the sender's file has them as they were";
+        steps.push((format!("{rows} {text}"), None));
+    }
     let again = |outputs: &str| Some(format!("{} check {}{outputs}", context.program, context.arguments));
     let counts = &report.counts;
     if !context.not_written.is_empty() {
