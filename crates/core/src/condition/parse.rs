@@ -524,10 +524,9 @@ impl Reader<'_> {
                 "`{name}` is not among the functions that are read, or takes something else"
             ))
             .help(
-                if self.schema.fields.iter().any(|field| field.name.eq_ignore_ascii_case(&name)) {
-                    in_quotes(&name)
-                } else {
-                    "LENGTH(x), UPPER(x), LOWER(x), COALESCE(x, …), ABS(x), CURRENT_DATE".to_owned()
+                match self.schema.fields.iter().find(|field| field.name.eq_ignore_ascii_case(&name)) {
+                    Some(field) => in_quotes(&field.name),
+                    None => "LENGTH(x), UPPER(x), LOWER(x), COALESCE(x, …), ABS(x), CURRENT_DATE".to_owned(),
                 },
             )),
         }
