@@ -35,6 +35,12 @@ pub(crate) fn tell(error: &anyhow::Error) -> ExitCode {
         return ExitCode::from(130);
     }
     let mut stream = anstream::stderr();
+    if matches!(error.downcast_ref(), Some(tidy_gate_files::Error::BrokenOff { .. }))
+        && let Some(behind) = crate::mishap::behind()
+    {
+        let failure = Failure::usage(format!("{error}: {behind}"), crate::mishap::REPORT.to_owned());
+        return tell(&failure.into());
+    }
     // There is nobody left to tell when this fails.
     let _ = match error.downcast_ref::<Failure>() {
         Some(Failure::Faults(drawn)) => writeln!(stream, "{drawn}"),

@@ -4,6 +4,7 @@ mod args;
 mod commands;
 mod failure;
 mod interrupt;
+mod mishap;
 mod progress;
 mod render;
 mod terminal;
@@ -12,19 +13,22 @@ use clap::Parser;
 use std::process::ExitCode;
 
 fn main() -> ExitCode {
+    mishap::watch();
     interrupt::watch();
-    let cli = args::Cli::parse();
-    let outcome = match &cli.command {
-        args::Command::Check(args) => commands::check::run(args),
-        args::Command::Peek(args) => commands::peek::run(args),
-        args::Command::Draft(args) => commands::draft::run(args),
-        args::Command::Fields(args) => commands::fields::run(args),
-        args::Command::Template(args) => commands::template::run(args),
-        args::Command::Match(args) => commands::matching::run(args),
-        args::Command::Explain(args) => commands::explain::run(args),
-        args::Command::Demo(args) => commands::demo::run(args),
-    };
-    outcome.map_or_else(|error| failure::tell(&error), ExitCode::from)
+    mishap::told(|| {
+        let cli = args::Cli::parse();
+        let outcome = match &cli.command {
+            args::Command::Check(args) => commands::check::run(args),
+            args::Command::Peek(args) => commands::peek::run(args),
+            args::Command::Draft(args) => commands::draft::run(args),
+            args::Command::Fields(args) => commands::fields::run(args),
+            args::Command::Template(args) => commands::template::run(args),
+            args::Command::Match(args) => commands::matching::run(args),
+            args::Command::Explain(args) => commands::explain::run(args),
+            args::Command::Demo(args) => commands::demo::run(args),
+        };
+        outcome.map_or_else(|error| failure::tell(&error), ExitCode::from)
+    })
 }
 
 /// What a command comes to.

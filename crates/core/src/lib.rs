@@ -16,6 +16,7 @@ pub mod gate;
 pub mod headings;
 pub mod likeness;
 pub mod matching;
+pub mod misfire;
 pub mod order;
 pub mod plan;
 pub mod profile;

@@ -4,6 +4,7 @@
 use std::collections::BTreeMap;
 use std::sync::atomic::{AtomicBool, Ordering};
 use std::sync::{Condvar, Mutex, MutexGuard, PoisonError};
+use std::thread::{Scope, ScopedJoinHandle};
 
 /// So many results a thread may wait for an earlier one before work pauses.
 const AHEAD: u64 = 4;
@@ -39,25 +40,30 @@ pub fn in_order<S: Send, T: Send, E: Send>(
     let ahead = AHEAD * threads as u64;
     let merger = Mutex::new(Merger { next: 0, waiting: BTreeMap::new(), merge, error: None });
     let (moved, stopped) = (Condvar::new(), AtomicBool::new(false));
+    let waiting: Mutex<Vec<&mut S>> = Mutex::new(states.iter_mut().collect());
+    let run = || {
+        let Some(state) = lock(&waiting).pop() else { return };
+        let _guard = StopOnPanic { stopped: &stopped, moved: &moved };
+        while !stopped.load(Ordering::Relaxed) {
+            let number = match next(state) {
+                Ok(Some(number)) => number,
+                Ok(None) => return,
+                Err(error) => return stop(&mut lock(&merger), error, &stopped, &moved),
+            };
+            let result = work(state);
+            let mut merger = lock(&merger);
+            merger.waiting.insert(number, result);
+            advance(&mut merger, &stopped, &moved);
+            while merger.next + ahead <= number && !stopped.load(Ordering::Relaxed) {
+                merger = moved.wait(merger).unwrap_or_else(PoisonError::into_inner);
+            }
+        }
+    };
     std::thread::scope(|scope| {
-        for state in &mut states {
-            scope.spawn(|| {
-                let _guard = StopOnPanic { stopped: &stopped, moved: &moved };
-                while !stopped.load(Ordering::Relaxed) {
-                    let number = match next(state) {
-                        Ok(Some(number)) => number,
-                        Ok(None) => return,
-                        Err(error) => return stop(&mut lock(&merger), error, &stopped, &moved),
-                    };
-                    let result = work(state);
-                    let mut merger = lock(&merger);
-                    merger.waiting.insert(number, result);
-                    advance(&mut merger, &stopped, &moved);
-                    while merger.next + ahead <= number && !stopped.load(Ordering::Relaxed) {
-                        merger = moved.wait(merger).unwrap_or_else(PoisonError::into_inner);
-                    }
-                }
-            });
+        // Where the system gives no more threads, those that there are do the work, or this one.
+        let started = (0..threads).take_while(|_| start(scope, &run).is_some()).count();
+        if started == 0 {
+            run();
         }
     });
     let merger = merger.into_inner().unwrap_or_else(PoisonError::into_inner);
@@ -82,6 +88,32 @@ fn advance<T, F: FnMut(T) -> Result<(), E>, E>(
         }
     }
     moved.notify_all();
+}
+
+/// Does each part of some work in a thread of its own, as far as the system gives them, and gives the results in order.
+///
+/// # Panics
+/// When one of the threads does.
+pub(crate) fn apart<P: Send + Copy, T: Send>(
+    parts: impl Iterator<Item = P>,
+    work: impl Fn(P) -> T + Sync,
+) -> Vec<T> {
+    let work = &work;
+    std::thread::scope(|scope| {
+        let started: Vec<_> = parts.map(|part| (part, start(scope, move || work(part)))).collect();
+        let finish = |(part, thread): (P, Option<ScopedJoinHandle<'_, T>>)| match thread {
+            Some(thread) => thread.join().unwrap_or_else(|panic| std::panic::resume_unwind(panic)),
+            None => work(part),
+        };
+        started.into_iter().map(finish).collect()
+    })
+}
+
+fn start<'scope, T: Send + 'scope>(
+    scope: &'scope Scope<'scope, '_>,
+    work: impl FnOnce() -> T + Send + 'scope,
+) -> Option<ScopedJoinHandle<'scope, T>> {
+    std::thread::Builder::new().spawn_scoped(scope, work).ok()
 }
 
 fn stop<T, F, E>(merger: &mut Merger<T, F, E>, error: E, stopped: &AtomicBool, moved: &Condvar) {

@@ -20,17 +20,19 @@ pub use xlsx::Sheet;
 
 use crate::Error;
 use crate::layout::{Fact, FirstRow, fits};
-use crate::text::{Limits, first_rows};
+use crate::pieces::{PieceReader, Pieces};
+use crate::text::{Limits, Package as Packing, first_rows};
 use package::Package;
+use rows::Bounds;
 use sheet::SheetFacts;
 use std::fs::File;
 use std::io::{self, Read};
 use std::path::{Path, PathBuf};
-use std::sync::mpsc::{Receiver, sync_channel};
 use std::sync::{Arc, Mutex, PoisonError};
 use tidy_gate_core::catalogue::{Code, entry};
 use tidy_gate_core::finding::{Finding, letter};
 use tidy_gate_core::gate::Decided;
+use tidy_gate_core::misfire;
 use tidy_gate_core::schema::RecordSchema;
 use xlsx::Shared;
 use xml::Xml;
@@ -38,7 +40,7 @@ use xml::Xml;
 /// A sheet that is read.
 pub(crate) struct OpenSheet {
     /// Its rows as text.
-    reader: Option<SheetReader>,
+    reader: Option<PieceReader>,
     pub(crate) name: String,
     /// The form of the workbook.
     pub(crate) form: &'static str,
@@ -61,9 +63,9 @@ pub(crate) fn open(
     limits: Limits,
     wanted: Option<&str>,
     schema: Option<&RecordSchema>,
-    is_compound: bool,
+    packing: Packing,
 ) -> Result<OpenSheet, Error> {
-    let mut book = Book::open(path, file, limits, is_compound)?;
+    let mut book = Book::open(path, file, limits, packing)?;
     let template::Told { mut template, decided } = book.told()?;
     let Choice { number, fact, unclear } = choose(&mut book, wanted, schema, &mut template)?;
     let Some(name) = book.sheets.get(number).map(|sheet| sheet.name.clone()) else {
@@ -73,15 +75,13 @@ pub(crate) fn open(
     let facts = Arc::new(Mutex::new(SheetFacts::default()));
     let told = Arc::clone(&facts);
     // A few pieces wait for whoever judges them; no more are read meanwhile.
-    let (sender, receiver) = sync_channel(4);
-    std::thread::spawn(move || {
-        let read = book.read(number, &mut |piece| sender.send(Ok(piece)).is_ok());
-        match read {
-            Ok(found) => *told.lock().unwrap_or_else(PoisonError::into_inner) = found,
-            Err(error) => drop(sender.send(Err(error))),
-        }
-    });
-    let reader = SheetReader::new(receiver);
+    let pieces = Pieces::start(path, 4, move |take| {
+        let found = book.read(number, take)?;
+        misfire::point("sheet");
+        *told.lock().unwrap_or_else(PoisonError::into_inner) = found;
+        Ok(())
+    })?;
+    let reader = PieceReader::new(pieces);
     Ok(OpenSheet { reader: Some(reader), name, form, sheets, fact, unclear, template, decided, facts })
 }
 
@@ -90,6 +90,7 @@ struct Book {
     path: PathBuf,
     sheets: Vec<Sheet>,
     form: Form,
+    bounds: Bounds,
 }
 
 enum Form {
@@ -112,11 +113,13 @@ impl Form {
 }
 
 impl Book {
-    fn open(path: &Path, file: File, limits: Limits, is_compound: bool) -> Result<Self, Error> {
+    fn open(path: &Path, file: File, limits: Limits, packing: Packing) -> Result<Self, Error> {
+        let size = file.metadata().map_or(0, |facts| facts.len());
+        let bounds = Bounds::new(path, size, limits);
         let path = path.to_owned();
-        if is_compound {
+        if packing == Packing::Compound {
             let (book, sheets) = xls::Xls::open(&path, file)?;
-            return Ok(Self { path, sheets, form: Form::Xls(book) });
+            return Ok(Self { path, sheets, form: Form::Xls(book), bounds });
         }
         let mut package = Package::open(&path, file, limits)?;
         let not_table = |shape| Error::NotTable { path: path.clone(), shape };
@@ -125,18 +128,18 @@ impl Book {
                 return Err(not_table(crate::Shape::Encrypted));
             }
             let sheets = ods::sheets(&mut package)?;
-            return Ok(Self { path, sheets, form: Form::Ods(package) });
+            return Ok(Self { path, sheets, form: Form::Ods(package), bounds });
         }
         if package.has(xlsb::MAIN) {
             let (sheets, shared) = xlsb::open(&mut package)?;
-            return Ok(Self { path, sheets, form: Form::Xlsb(package, shared) });
+            return Ok(Self { path, sheets, form: Form::Xlsb(package, shared), bounds });
         }
         if !package.has("[Content_Types].xml") {
             return Err(not_table(crate::Shape::Archive));
         }
         let (sheets, from_1904) = xlsx::sheets(&mut package)?;
         let shared = xlsx::shared(&mut package, from_1904)?;
-        Ok(Self { path, sheets, form: Form::Xlsx(package, shared) })
+        Ok(Self { path, sheets, form: Form::Xlsx(package, shared), bounds })
     }
 
     /// What its document properties say.
@@ -154,18 +157,24 @@ impl Book {
         let Some(name) = self.sheets.get(number).map(|sheet| sheet.part.clone()) else {
             return Ok(SheetFacts::default());
         };
+        let bounds = &self.bounds;
         let missing = Error::damaged(&self.path, &name, "it is missing");
         match &mut self.form {
-            Form::Xls(book) => book.read(number, take),
+            Form::Xls(book) => book.read(number, bounds, take),
             Form::Ods(package) => {
                 let piece = package.piece();
                 let part = package.part(&name)?.ok_or(missing)?;
-                ods::read(&mut Xml::new(self.path.clone(), &name, piece, part), number, take)
+                ods::read(&mut Xml::new(self.path.clone(), &name, piece, part), number, bounds, take)
             }
             Form::Xlsb(package, shared) => {
                 let piece = package.piece();
                 let part = package.part(&name)?.ok_or(missing)?;
-                xlsb::read(&mut xlsb::Records::new(self.path.clone(), &name, piece, part), shared, take)
+                xlsb::read(
+                    &mut xlsb::Records::new(self.path.clone(), &name, piece, part),
+                    shared,
+                    bounds,
+                    take,
+                )
             }
             Form::Xlsx(package, shared) => {
                 let piece = package.piece();
@@ -173,6 +182,7 @@ impl Book {
                 scan::read(
                     scan::Source { path: self.path.clone(), part: name, piece, from: part },
                     shared,
+                    bounds,
                     take,
                 )
             }
@@ -185,6 +195,9 @@ struct Choice {
     fact: Fact,
     unclear: Option<Finding>,
 }
+
+/// So many sheets are looked at for the one that fits; beyond them it must be named.
+const MOST_LOOKED_AT: usize = 64;
 
 /// Which sheet to read: the one that is named, the only one that fits the record, or the first that is to be seen.
 fn choose(
@@ -220,7 +233,8 @@ fn choose(
         return Ok(plain(*only, "it is the only one to be seen"));
     }
     let (mut fitting, mut filled, mut table) = (Vec::new(), Vec::new(), None);
-    for &number in &seen {
+    // In some forms a sheet is found only behind all that stand before it.
+    for &number in seen.iter().take(MOST_LOOKED_AT) {
         let rows = beginning(book, number)?;
         // The lists of a template are none of the data.
         if let Some(found) = template::in_sheet(&rows) {
@@ -325,7 +339,13 @@ impl Closing {
             let message = match columns.as_slice() {
                 [one] => format!("column {one} is hidden; it is read like all others"),
                 several => {
-                    format!("columns {} are hidden; they are read like all others", several.join(", "))
+                    const NAMED: usize = 20;
+                    let names = several.iter().take(NAMED).cloned().collect::<Vec<_>>().join(", ");
+                    let more = match several.len().saturating_sub(NAMED) {
+                        0 => String::new(),
+                        more => format!(" and {more} more"),
+                    };
+                    format!("columns {names}{more} are hidden; they are read like all others")
                 }
             };
             found.push(told(Code::ColumnsHidden, message));
@@ -345,39 +365,5 @@ impl Closing {
             found.push(told(Code::CellsMerged, message));
         }
         found
-    }
-}
-
-/// The rows of a sheet as they are read on another thread.
-pub(crate) struct SheetReader {
-    receiver: Receiver<Result<Vec<u8>, Error>>,
-    piece: Vec<u8>,
-    taken: usize,
-}
-
-impl SheetReader {
-    /// Reads the pieces that come.
-    pub(crate) fn new(receiver: Receiver<Result<Vec<u8>, Error>>) -> Self {
-        Self { receiver, piece: Vec::new(), taken: 0 }
-    }
-}
-
-impl Read for SheetReader {
-    fn read(&mut self, into: &mut [u8]) -> io::Result<usize> {
-        while self.taken == self.piece.len() {
-            match self.receiver.recv() {
-                Ok(Ok(piece)) => (self.piece, self.taken) = (piece, 0),
-                Ok(Err(error)) => return Err(io::Error::other(error)),
-                // The other thread is done.
-                Err(_) => return Ok(0),
-            }
-        }
-        let ready = self.piece.get(self.taken..).unwrap_or_default();
-        let count = ready.len().min(into.len());
-        if let (Some(to), Some(from)) = (into.get_mut(..count), ready.get(..count)) {
-            to.copy_from_slice(from);
-        }
-        self.taken += count;
-        Ok(count)
     }
 }

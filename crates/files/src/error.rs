@@ -42,6 +42,18 @@ pub enum Error {
         /// The limit in bytes.
         limit: usize,
     },
+    /// A sheet holds more than a workbook of its size may.
+    #[error(
+        "{} holds a sheet of more than {} MiB of text, far more than a workbook of its size has; is it meant to do harm? \
+         (--max-expansion permits more)",
+        path.display(), limit >> 20
+    )]
+    SheetTooLarge {
+        /// The file.
+        path: PathBuf,
+        /// The limit in bytes.
+        limit: u64,
+    },
     /// There are more columns than the limit.
     #[error(
         "{}: there are {columns} headings; at most {limit} columns are read (--max-columns permits more)",
@@ -244,6 +256,20 @@ pub enum Error {
         what: &'static str,
         /// The endings there are.
         endings: &'static str,
+    },
+    /// Whoever reads a file ahead was broken off.
+    #[error("{} could not be read to its end: its reader was broken off", path.display())]
+    BrokenOff {
+        /// The file.
+        path: PathBuf,
+    },
+    /// No thread can be started.
+    #[error("cannot start the thread that reads {}: {}", path.display(), reason(source))]
+    NoThread {
+        /// The file.
+        path: PathBuf,
+        /// Why.
+        source: io::Error,
     },
     /// The run was interrupted.
     #[error("interrupted")]

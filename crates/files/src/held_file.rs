@@ -1,6 +1,7 @@
 //! Whether a file is one of held rows, as an earlier check wrote it: known by its two first columns, whatever is stated
 //! of the file from which its rows came.
 
+use crate::text::Package;
 use crate::{Error, Input, ReadOptions, TextFile};
 use std::path::Path;
 use std::sync::atomic::AtomicBool;
@@ -25,7 +26,7 @@ pub fn held_file(path: &Path, schema: &RecordSchema) -> Result<Option<HeldFile>,
     }
     let mut input = Input::open(path)?;
     let head = input.head()?;
-    if head.starts_with(b"PK\x03\x04") {
+    if Package::of(&head) == Some(Package::Archive) {
         let opened = TextFile::open_sheet(input, None, &ReadOptions::default(), Some(schema), false, &NEVER);
         let is_held = opened.is_ok_and(|file| is_own(&file.table().headings));
         return Ok(is_held.then_some(HeldFile { delimiter: None }));

@@ -9,6 +9,7 @@ pub(crate) use walk::{Form, Found, each, form_of, is_one};
 
 use crate::Error;
 use crate::book::{Stored, write_cell};
+use crate::pieces::{PieceReader, Pieces};
 use cells::{Cell, rows_of};
 use std::collections::{HashMap, HashSet};
 use std::fs::File;
@@ -16,6 +17,7 @@ use std::io::{Read, Seek};
 use std::path::Path;
 use std::sync::Arc;
 use tidy_gate_core::headings::HeadingWords;
+use tidy_gate_core::misfire;
 use tidy_gate_core::schema::RecordSchema;
 
 /// What is known of how the records are to be read.
@@ -173,13 +175,13 @@ pub(crate) fn open(
         .collect();
     let path = path.to_owned();
     // A few pieces wait for whoever judges them; no more are read meanwhile.
-    let (sender, receiver) = std::sync::mpsc::sync_channel(4);
-    std::thread::spawn(move || {
+    let from = path.clone();
+    let pieces = Pieces::start(&from, 4, move |take| {
         let mut text = Vec::new();
         if has_keys {
             write_row(&mut text, columns.names.iter().map(|name| (Stored::Value, name.as_str())));
         }
-        let read = each(&path, &mut file, form, reading.at.as_deref(), &mut |found| {
+        each(&path, &mut file, form, reading.at.as_deref(), &mut |found| {
             match found {
                 Found::Record { raw, .. } => match rows_of(raw, has_lines) {
                     Ok(rows) => {
@@ -189,14 +191,13 @@ pub(crate) fn open(
                 },
                 Found::Unreadable { raw, .. } => write_unreadable(&mut text, raw, columns.names.len()),
             }
-            text.len() < 128 << 10 || sender.send(Ok(std::mem::take(&mut text))).is_ok()
-        });
-        drop(match read {
-            Ok(()) => sender.send(Ok(text)),
-            Err(error) => sender.send(Err(error)),
-        });
-    });
-    let rows = crate::book::SheetReader::new(receiver);
+            text.len() < 128 << 10 || take(std::mem::take(&mut text))
+        })?;
+        misfire::point("json");
+        take(text);
+        Ok(())
+    })?;
+    let rows = PieceReader::new(pieces);
     Ok(Opened { rows, form, has_keys, lines: lines.into() })
 }
 
@@ -212,24 +213,21 @@ pub(crate) fn texts(
     form: Form,
     at: Option<String>,
     has_lines: bool,
-) -> std::sync::mpsc::Receiver<(u64, u64, String)> {
-    let (sender, receiver) = std::sync::mpsc::sync_channel(256);
-    let path = path.to_owned();
-    std::thread::spawn(move || {
+) -> Result<Pieces<(u64, u64, String)>, Error> {
+    let from = path.to_owned();
+    Pieces::start(path, 256, move |take| {
         let mut row = 1;
-        // What went wrong was told when the records were judged.
-        let _ = file.rewind();
-        let _ = each(&path, &mut file, form, at.as_deref(), &mut |found| {
+        file.rewind().map_err(|source| Error::Read { path: from.clone(), source })?;
+        each(&from, &mut file, form, at.as_deref(), &mut |found| {
             let (raw, count) = match found {
                 Found::Record { raw, .. } => (raw, count_rows(raw, has_lines)),
                 Found::Unreadable { raw, .. } => (raw, 1),
             };
-            let sent = sender.send((row, row + count - 1, raw.to_owned()));
+            let is_wanted = take((row, row + count - 1, raw.to_owned()));
             row += count;
-            sent.is_ok()
-        });
-    });
-    receiver
+            is_wanted
+        })
+    })
 }
 
 fn write_cells(into: &mut Vec<u8>, cells: &[Cell], columns: &Columns, separators: &[String]) {

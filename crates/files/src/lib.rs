@@ -9,8 +9,10 @@ mod json;
 mod layout;
 mod lists;
 mod output;
+mod pieces;
 mod row_output;
 mod rows_file;
+mod small;
 mod template_file;
 mod text;
 
@@ -23,5 +25,6 @@ pub use lists::ListFiles;
 pub use output::{Output, Outputs};
 pub use row_output::RowOutput;
 pub use rows_file::{RowWriters, Written, write_rows};
+pub use small::read_small;
 pub use template_file::{TEMPLATE_ENDINGS, write_template};
 pub use text::{Input, Limits, Packing, ReadOptions, TextFile, delimiter_name};

@@ -1,3 +1,4 @@
+use crate::text::Package;
 use crate::{Error, Input, ReadOptions, TextFile};
 use std::path::{Path, PathBuf};
 use std::sync::atomic::AtomicBool;
@@ -25,12 +26,12 @@ impl ListFiles {
 impl ListSource for ListFiles {
     fn table(&mut self, file: &str, sheet: Option<&str>) -> Result<ListTable, String> {
         let path = self.folder.join(file);
-        let bytes = std::fs::read(&path).map_err(|error| match error.kind() {
+        let bytes = crate::read_small(&path).map_err(|error| match error.kind() {
             std::io::ErrorKind::NotFound => format!("there is no file {}", path.display()),
             _ => format!("{}: {error}", path.display()),
         })?;
         self.read.push(path.clone());
-        if bytes.starts_with(b"PK\x03\x04") || bytes.starts_with(b"\xD0\xCF\x11\xE0") {
+        if Package::of(&bytes).is_some() {
             return of_workbook(&path, sheet).map_err(|error| error.to_string());
         }
         if sheet.is_some() {

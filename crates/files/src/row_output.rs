@@ -120,7 +120,7 @@ impl RowOutput {
                     let cell = |raw: &&[u8]| String::from_utf8_lossy(&decode(raw, *dialect)).into_owned();
                     let cells: Vec<String> = raws.iter().map(cell).collect();
                     if !std::mem::take(&mut self.is_fresh) {
-                        form.row(&cells, &mut text);
+                        return form.row(&cells, &mut text);
                     }
                     Ok(())
                 })?;

@@ -8,6 +8,7 @@ use tidy_gate_core::catalogue::{Code, Level};
 use tidy_gate_core::finding::{Finding, letter};
 use tidy_gate_core::gate::{Gate, ReadyField, RowsOf};
 use tidy_gate_core::headings::{OWN_HEADINGS, Paired};
+use tidy_gate_core::misfire;
 use tidy_gate_core::order::in_order;
 use tidy_gate_core::run::{BlockSource, Outcome, Watch};
 use tidy_gate_core::scan::{Dialect, is_mark, walk_row};
@@ -159,7 +160,7 @@ impl Walk<'_> {
                 .map(|name| (name, CellKind::Text))
                 .collect(),
             properties: self.gate.decided(&self.outcome.votes).properties(),
-            originals: if held.is_json() { file.originals() } else { None },
+            originals: if held.is_json() { file.originals()? } else { None },
         })?;
         if file.has_bom() && held.takes_mark() {
             held.write(b"\xEF\xBB\xBF")?;
@@ -216,6 +217,7 @@ impl Walk<'_> {
     }
 
     fn part(&self, rows: &mut RowsOf<'_>, block: &Block, number: usize) -> Part {
+        misfire::point("rows");
         let outcome = self.outcome;
         let mut part = Part { end: block.offset + block.len as u64, ..Part::default() };
         let any_held = outcome.all_held || outcome.held.any_in(number);

@@ -13,6 +13,7 @@ mod unpack;
 
 pub use delimiter::delimiter_name;
 pub use input::Input;
+pub(crate) use input::Package;
 pub(crate) use opening::first_rows;
 pub use options::{Limits, ReadOptions};
 pub use source::TextFile;

@@ -149,7 +149,7 @@ pub(crate) fn text_of(path: &Path, what: &str) -> anyhow::Result<String> {
     if path.is_dir() {
         return Err(Error::Folder { path: path.to_owned() }.into());
     }
-    let bytes = std::fs::read(path).map_err(read)?;
+    let bytes = tidy_gate_files::read_small(path).map_err(read)?;
     let Ok(source) = String::from_utf8(bytes) else {
         let message = format!("{} is not {what}: it is no text in UTF-8", path.display());
         return Err(Failure::usage(message, None).into());

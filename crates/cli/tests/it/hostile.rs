@@ -14,14 +14,14 @@ fn folder() -> Folder {
 }
 
 /// Checks a file with no more than 400 MB of address space.
-fn bounded(folder: &Folder, words: &str) -> Ran {
+pub(crate) fn bounded(folder: &Folder, words: &str) -> Ran {
     let program = env!("CARGO_BIN_EXE_tidy-gate");
     let line = format!("ulimit -v 400000; MALLOC_ARENA_MAX=2 exec {program} {words}");
     let output = Command::new("sh").arg("-c").arg(line).current_dir(folder.path("")).output().unwrap();
     crate::tool::ran(output)
 }
 
-fn is_refused(ran: &Ran, message: &str) {
+pub(crate) fn is_refused(ran: &Ran, message: &str) {
     assert_eq!((ran.code, ran.out.as_str(), ran.err.lines().count()), (2, "", 1), "{}", ran.err);
     assert!(ran.err.contains(message), "{}", ran.err);
 }
@@ -157,7 +157,7 @@ fn files_that_are_something_else_are_told_as_what_they_are() {
 const NS: &str = "http://schemas.openxmlformats.org/officeDocument/2006/relationships";
 
 /// An archive of these parts.
-fn archive(parts: &[(&str, &[u8])]) -> Vec<u8> {
+pub(crate) fn archive(parts: &[(&str, &[u8])]) -> Vec<u8> {
     let mut zip = zip::ZipWriter::new(std::io::Cursor::new(Vec::new()));
     let options = zip::write::SimpleFileOptions::default();
     for (name, content) in parts {

@@ -4,6 +4,7 @@
 
 mod bad_input;
 mod books;
+mod breaking;
 mod codes;
 mod dates;
 mod docs;

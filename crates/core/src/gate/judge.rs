@@ -302,6 +302,7 @@ impl<'g> Judge<'g> {
 
     /// Judges a block.
     pub fn judge(&mut self, block: &Block) -> Judged {
+        crate::misfire::point("judge");
         self.mark(block);
         for number in 0..self.gate.keysets.len() {
             self.hash_keys(block, number);

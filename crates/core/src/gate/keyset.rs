@@ -4,6 +4,7 @@
 use super::Mode;
 use crate::catalogue::{Code, Level};
 use crate::schema::RecordSchema;
+use crate::{misfire, order};
 use std::collections::HashMap;
 
 /// One combination.
@@ -269,17 +270,14 @@ impl Suspects {
         let share = work.len().div_ceil(threads.max(1)).max(1);
         let look = |work: &[(usize, usize)]| {
             let mut found = Vec::new();
+            misfire::point("settle");
             for &(keyset, partition) in work {
                 let parts = stores.iter().filter_map(|store| store.get(keyset)?.partitions.get(partition));
                 equal_hashes(parts, keyset, partition, &mut found);
             }
             found
         };
-        let look = &look;
-        let mut rows: Vec<_> = std::thread::scope(|scope| {
-            let parts: Vec<_> = work.chunks(share).map(|part| scope.spawn(move || look(part))).collect();
-            parts.into_iter().flat_map(|part| part.join().unwrap_or_default()).collect()
-        });
+        let mut rows = order::apart(work.chunks(share), look).concat();
         rows.sort_unstable();
         rows.dedup();
         Self { rows }

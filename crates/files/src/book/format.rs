@@ -18,6 +18,9 @@ pub(super) enum Format {
     Duration,
 }
 
+/// A spreadsheet keeps no format of more letters.
+const WIDEST: usize = 255;
+
 impl Format {
     /// The format of a built-in number.
     pub(super) fn built_in(id: u32) -> Option<Self> {
@@ -68,7 +71,7 @@ impl Format {
             return Self::Percent;
         }
         let zeros = letters.chars().all(|c| c == '0');
-        if zeros && letters.len() > 1 { Self::Digits(letters.len()) } else { Self::Number }
+        if zeros && letters.len() > 1 { Self::Digits(letters.len().min(WIDEST)) } else { Self::Number }
     }
 }
 

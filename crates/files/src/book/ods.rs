@@ -1,7 +1,7 @@
 //! Workbooks of the form ODS (OpenDocument 1.3, part 3): one part holds all sheets.
 
 use super::package::Package;
-use super::rows::{Rows, Stored};
+use super::rows::{Bounds, Rows, Stored};
 use super::sheet::{MOST_COLUMNS, MOST_ROWS, PIECE, SheetFacts};
 use super::xlsx::Sheet;
 use super::xml::{Node, Xml, attribute, number};
@@ -181,9 +181,10 @@ fn clock(text: &str) -> Option<String> {
 pub(super) fn read<R: BufRead>(
     xml: &mut Xml<R>,
     wanted: usize,
+    bounds: &Bounds,
     mut take: impl FnMut(Vec<u8>) -> bool,
 ) -> Result<SheetFacts, Error> {
-    let (mut facts, mut rows) = (SheetFacts::default(), Rows::new());
+    let (mut facts, mut rows) = (SheetFacts::default(), Rows::new(bounds));
     let (mut number_of, mut depth, mut in_sheet) = (0, 0_usize, false);
     let (mut row, mut column, mut column_seen) = (0_u32, 0_u32, 0_u32);
     let (mut row_repeated, mut row_hidden) = (1_u32, false);
@@ -198,6 +199,9 @@ pub(super) fn read<R: BufRead>(
             Node::Text(piece) => {
                 if let Some(cell) = cell.as_mut().filter(|_| in_note == 0 && in_paragraph > 0) {
                     cell.push_collapsed(&piece);
+                    if cell.text.len() > bounds.row() {
+                        return Err(bounds.too_long(row + 1));
+                    }
                 }
                 continue;
             }
@@ -206,7 +210,7 @@ pub(super) fn read<R: BufRead>(
                     "table" => {
                         depth -= 1;
                         if depth == 0 && in_sheet {
-                            take(std::mem::take(&mut rows.text));
+                            take(rows.take_text());
                             return Ok(facts);
                         }
                     }
@@ -216,13 +220,13 @@ pub(super) fn read<R: BufRead>(
                     }
                     "table-cell" | "covered-table-cell" if in_sheet && depth == 1 => {
                         if let Some(cell) = cell.take() {
-                            column = put(xml, cell, column, &mut cells)?;
+                            column = put(xml, bounds, cell, (row, column), &mut cells)?;
                         }
                     }
                     "table-row" if in_sheet && depth == 1 => {
                         end_row(xml, &mut facts, &mut rows, &mut cells, row, row_repeated, row_hidden)?;
-                        row += row_repeated;
-                        if rows.text.len() >= PIECE && !take(std::mem::take(&mut rows.text)) {
+                        row = row.saturating_add(row_repeated);
+                        if rows.text.len() >= PIECE && !take(rows.take_text()) {
                             return Ok(facts);
                         }
                     }
@@ -259,12 +263,15 @@ pub(super) fn read<R: BufRead>(
                         "tab" => cell.text.push('\t'),
                         _ => cell.text.push('\n'),
                     }
+                    if cell.text.len() > bounds.row() {
+                        return Err(bounds.too_long(row + 1));
+                    }
                 }
             }
             "table-column" => {
                 let count = number(&start, "number-columns-repeated").unwrap_or(1).max(1);
                 if attribute(&start, "visibility").is_some_and(|seen| seen != "visible") {
-                    facts.hidden_columns.push((column_seen, column_seen.saturating_add(count - 1)));
+                    facts.hide_columns(column_seen, column_seen.saturating_add(count - 1));
                 }
                 column_seen = column_seen.saturating_add(count);
             }
@@ -291,7 +298,7 @@ pub(super) fn read<R: BufRead>(
                 }
                 let begun = Cell::new(&start);
                 if is_empty {
-                    column = put(xml, begun, column, &mut cells)?;
+                    column = put(xml, bounds, begun, (row, column), &mut cells)?;
                 } else {
                     cell = Some(begun);
                 }
@@ -304,8 +311,9 @@ pub(super) fn read<R: BufRead>(
 /// Puts a cell in its places; gives the next column.
 fn put<R: BufRead>(
     xml: &Xml<R>,
+    bounds: &Bounds,
     cell: Cell,
-    column: u32,
+    (row, column): (u32, u32),
     cells: &mut Vec<(u32, Stored, String)>,
 ) -> Result<u32, Error> {
     let repeated = cell.repeated.max(1);
@@ -313,6 +321,10 @@ fn put<R: BufRead>(
     if let Some((stored, text)) = cell.stored() {
         if next > MOST_COLUMNS {
             return Err(xml.fault(&format!("a cell stands in column {next}; a sheet has {MOST_COLUMNS}")));
+        }
+        // Copies of a long text are longer than a row may be.
+        if text.len().saturating_mul(repeated as usize) > bounds.row() {
+            return Err(bounds.too_long(row + 1));
         }
         cells.extend((column..next).map(|column| (column, stored, text.clone())));
     }
@@ -347,9 +359,9 @@ fn end_row<R: BufRead>(
         rows.go_to(row + copy + 1);
         for (column, stored, text) in cells.iter() {
             facts.last_column = facts.last_column.max(*column);
-            rows.cell(*column, *stored, text.clone());
+            rows.cell(*column, *stored, text.clone())?;
         }
-        rows.end_row();
+        rows.end_row()?;
         if hidden {
             facts.hidden_rows.0 += 1;
             if facts.hidden_rows.1 == 0 {

@@ -2,6 +2,7 @@
 
 use crate::Error;
 use crate::text::Limits;
+use std::collections::HashMap;
 use std::fs::File;
 use std::io::{self, BufReader, Read};
 use std::path::{Path, PathBuf};
@@ -15,6 +16,10 @@ pub(super) struct Package {
     path: PathBuf,
     archive: ZipArchive<BufReader<File>>,
     limits: Limits,
+    /// The size of the archive: a part that says it is packed in more says what is not so.
+    size: u64,
+    /// The parts by their names in small letters: names are the same whatever their case (ECMA-376 part 2, 6.2.2.3).
+    loosely: HashMap<String, usize>,
     piece: Arc<AtomicU64>,
 }
 
@@ -23,26 +28,36 @@ pub(super) type Part<'a> = BufReader<Capped<ZipFile<'a, BufReader<File>>>>;
 
 impl Package {
     pub(super) fn open(path: &Path, file: File, limits: Limits) -> Result<Self, Error> {
+        let size = file.metadata().map_or(u64::MAX, |facts| facts.len());
         let archive = ZipArchive::new(BufReader::new(file))
             .map_err(|error| Error::damaged(path, "the archive", &error.to_string()))?;
-        Ok(Self { path: path.to_owned(), archive, limits, piece: Arc::default() })
+        let names = archive.file_names().enumerate();
+        let loosely =
+            names.filter_map(|(number, name)| Some((name.ok()?.to_ascii_lowercase(), number))).collect();
+        Ok(Self { path: path.to_owned(), archive, limits, size, loosely, piece: Arc::default() })
     }
 
     pub(super) fn path(&self) -> &Path {
         &self.path
     }
 
-    /// Whether there is a part of this name, and what it is called to the letter.
+    /// Whether there is a part of this name.
     pub(super) fn has(&self, name: &str) -> bool {
-        self.archive.index_for_name(name).is_some()
+        self.index(name).is_some()
+    }
+
+    fn index(&self, name: &str) -> Option<usize> {
+        let loosely = || self.loosely.get(&name.to_ascii_lowercase()).copied();
+        self.archive.index_for_name(name).or_else(loosely)
     }
 
     /// A part, if it is there.
     pub(super) fn part(&mut self, name: &str) -> Result<Option<Part<'_>>, Error> {
-        let Some(index) = self.archive.index_for_name(name) else { return Ok(None) };
+        let Some(index) = self.index(name) else { return Ok(None) };
         let part = self.archive.by_index(index);
         let part = part.map_err(|error| Error::damaged(&self.path, name, &error.to_string()))?;
-        let most = part.compressed_size().saturating_mul(self.limits.expansion).max(Limits::UNPACKED_FREELY);
+        let packed = part.compressed_size().min(self.size);
+        let most = packed.saturating_mul(self.limits.expansion).max(Limits::UNPACKED_FREELY);
         let piece = Arc::clone(&self.piece);
         Ok(Some(BufReader::with_capacity(1 << 16, Capped { inner: part, left: most, piece })))
     }

@@ -1,7 +1,42 @@
 //! The rows of a sheet as delimited text: commas, quotes where they are needed, one line a row from row 1 on, so that
 //! a sheet is laid out and judged as any text is. What a text cannot say of a cell stands before it as a mark.
 
+use crate::Error;
+use crate::text::Limits;
+use std::path::{Path, PathBuf};
 use tidy_gate_core::scan::{MARK_STALE, MARK_TEXT, is_mark};
+
+/// What the rows of a sheet may grow to: a small file can say much.
+#[derive(Debug, Clone, Default)]
+pub(super) struct Bounds {
+    path: PathBuf,
+    /// The longest row in bytes.
+    row: usize,
+    /// All rows in bytes.
+    text: u64,
+}
+
+impl Bounds {
+    /// Sheets of a workbook may hold so many bytes of text whatever its size.
+    const FREELY: u64 = 4 << 30;
+
+    /// For a workbook of this size.
+    pub(super) fn new(path: &Path, size: u64, limits: Limits) -> Self {
+        // Text of a sheet is packed less than what stands in its parts.
+        let text = size.saturating_mul(limits.expansion / 10).max(Self::FREELY);
+        Self { path: path.to_owned(), row: limits.row, text }
+    }
+
+    /// How long a row may be.
+    pub(super) fn row(&self) -> usize {
+        self.row
+    }
+
+    /// The error for a row that is longer.
+    pub(super) fn too_long(&self, row: u32) -> Error {
+        Error::RowTooLong { path: self.path.clone(), line: u64::from(row), limit: self.row }
+    }
+}
 
 /// What is known of a cell.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
@@ -21,16 +56,54 @@ pub(super) struct Rows {
     /// The row that comes next.
     next: u32,
     cells: Vec<(u32, Stored, String)>,
+    /// How many bytes the cells of the row hold that is being filled.
+    filled: usize,
+    /// How many bytes were handed on, and where the last row begins in those that were not.
+    made: u64,
+    begin: usize,
+    bounds: Bounds,
 }
 
 impl Rows {
-    pub(super) fn new() -> Self {
-        Self { next: 1, ..Self::default() }
+    pub(super) fn new(bounds: &Bounds) -> Self {
+        Self { next: 1, bounds: bounds.clone(), ..Self::default() }
+    }
+
+    /// Hands over the text so far.
+    pub(super) fn take_text(&mut self) -> Vec<u8> {
+        self.made += self.text.len() as u64;
+        self.begin = 0;
+        std::mem::take(&mut self.text)
+    }
+
+    /// Whether the row that is being written is longer than any may be.
+    pub(super) fn is_too_long(&self) -> bool {
+        self.text.len().saturating_sub(self.begin) > self.bounds.row
+    }
+
+    /// Whether all is still within its bounds.
+    ///
+    /// # Errors
+    /// When the sheet has grown beyond what such a file may hold.
+    pub(super) fn check(&self) -> Result<(), Error> {
+        if self.made + self.text.len() as u64 > self.bounds.text {
+            let limit = self.bounds.text;
+            return Err(Error::SheetTooLarge { path: self.bounds.path.clone(), limit });
+        }
+        Ok(())
     }
 
     /// Adds a cell to the row; columns count from 0.
-    pub(super) fn cell(&mut self, column: u32, stored: Stored, text: String) {
+    ///
+    /// # Errors
+    /// When the row has become longer than it may be.
+    pub(super) fn cell(&mut self, column: u32, stored: Stored, text: String) -> Result<(), Error> {
+        self.filled += text.len() + 1;
+        if self.filled > self.bounds.row {
+            return Err(self.bounds.too_long(self.next));
+        }
         self.cells.push((column, stored, text));
+        Ok(())
     }
 
     /// Whether the row that is being filled has cells.
@@ -45,6 +118,7 @@ impl Rows {
         }
         self.text.extend(std::iter::repeat_n(b'\n', (row - self.next) as usize));
         self.next = row;
+        self.begin = self.text.len();
         true
     }
 
@@ -57,16 +131,21 @@ impl Rows {
     pub(super) fn take_back(&mut self, (len, next): (usize, u32)) {
         self.text.truncate(len);
         self.next = next;
+        self.begin = len;
     }
 
     /// Ends a row whose cells stand in the text already.
     pub(super) fn line_written(&mut self) {
         self.text.push(b'\n');
         self.next += 1;
+        self.begin = self.text.len();
     }
 
     /// Ends the row.
-    pub(super) fn end_row(&mut self) {
+    ///
+    /// # Errors
+    /// When the sheet has grown beyond what such a file may hold.
+    pub(super) fn end_row(&mut self) -> Result<(), Error> {
         self.cells.sort_by_key(|cell| cell.0);
         let mut column = 0;
         for (at, stored, text) in self.cells.drain(..) {
@@ -82,7 +161,9 @@ impl Rows {
             self.text.pop();
             self.mark_formatted();
         }
+        self.filled = 0;
         self.line_written();
+        self.check()
     }
 
     /// A row with formats and no value is more than an empty line.

@@ -4,7 +4,7 @@
 
 use super::format::Format;
 use super::package::LONGEST_PIECE;
-use super::rows::{Stored, write_cell};
+use super::rows::{Bounds, Stored, write_cell};
 use super::sheet::{MOST_COLUMNS, MOST_ROWS, PIECE, SheetFacts, Walk, walk_over};
 use super::value;
 use super::xlsx::Shared;
@@ -52,9 +52,10 @@ impl<R: BufRead> Source<R> {
 pub(super) fn read<R: BufRead>(
     mut source: Source<R>,
     shared: &Shared,
+    bounds: &Bounds,
     take: &mut dyn FnMut(Vec<u8>) -> bool,
 ) -> Result<SheetFacts, Error> {
-    let mut walk = Walk::new(shared);
+    let mut walk = Walk::new(shared, bounds);
     let mut buffer = Vec::new();
     let begins = loop {
         if let Some(at) = memchr::memmem::find(&buffer, DATA) {
@@ -85,7 +86,7 @@ pub(super) fn read<R: BufRead>(
         let rest = opened.chain(rest).chain(from);
         let mut xml = Xml::new(path, &part, piece, std::io::BufReader::new(rest));
         if walk_over(&mut xml, &mut walk, take)? {
-            take(std::mem::take(&mut walk.rows.text));
+            take(walk.rows.take_text());
         }
     }
     Ok(walk.facts)
@@ -127,8 +128,9 @@ fn rows<R: BufRead>(
             }
         }
         *at += blank + end;
+        walk.rows.check()?;
         if walk.rows.text.len() >= PIECE {
-            if !take(std::mem::take(&mut walk.rows.text)) {
+            if !take(walk.rows.take_text()) {
                 return Ok(false);
             }
             buffer.drain(..*at);
@@ -218,6 +220,10 @@ fn read_usual(row: &[u8], walk: &mut Walk<'_>) -> Option<()> {
         }
         text.push(b',');
         column = at + 1;
+        // The reader of XML tells it.
+        if walk.rows.is_too_long() {
+            return None;
+        }
         walk.facts.last_column = walk.facts.last_column.max(at);
     }
     if has_cells {
@@ -373,17 +379,18 @@ mod tests {
     fn both(sheet: &str) -> [Result<(String, SheetFacts), String>; 2] {
         let shared = shared();
         let (mut fast, mut plain) = (Vec::new(), Vec::new());
-        let found = read(source(sheet.as_bytes()), &shared, &mut |piece| {
+        let bounds = Bounds::new("book.xlsx".as_ref(), 0, crate::text::Limits::default());
+        let found = read(source(sheet.as_bytes()), &shared, &bounds, &mut |piece| {
             fast.extend(piece);
             true
         });
-        let mut walk = Walk::new(&shared);
+        let mut walk = Walk::new(&shared, &bounds);
         let source = source(sheet.as_bytes());
         let walked = walk_over(&mut source.xml(source.from), &mut walk, &mut |piece| {
             plain.extend(piece);
             true
         });
-        plain.extend(std::mem::take(&mut walk.rows.text));
+        plain.extend(walk.rows.take_text());
         let text = |bytes| String::from_utf8(bytes).unwrap();
         [
             found.map(|facts| (text(fast), facts)).map_err(|error| error.to_string()),

@@ -1,6 +1,7 @@
 //! A sheet of an XLSX workbook, read row by row (ECMA-376 part 1, 18.3).
 
-use super::rows::{Rows, Stored};
+use super::package::LONGEST_PIECE;
+use super::rows::{Bounds, Rows, Stored};
 use super::value;
 use super::xlsx::{Shared, StringText};
 use super::xml::{Node, Xml, attribute, is_set, number};
@@ -56,12 +57,21 @@ pub(super) struct Walk<'a> {
     filter_range: Option<String>,
 }
 
+impl SheetFacts {
+    /// Notes that columns are hidden. A sheet has no more ranges than columns.
+    pub(super) fn hide_columns(&mut self, first: u32, last: u32) {
+        if self.hidden_columns.len() < MOST_COLUMNS as usize {
+            self.hidden_columns.push((first, last));
+        }
+    }
+}
+
 impl<'a> Walk<'a> {
-    pub(super) fn new(shared: &'a Shared) -> Self {
+    pub(super) fn new(shared: &'a Shared, bounds: &Bounds) -> Self {
         Self {
             shared,
             facts: SheetFacts::default(),
-            rows: Rows::new(),
+            rows: Rows::new(bounds),
             row: 0,
             in_data: false,
             column: 0,
@@ -118,13 +128,13 @@ pub(super) fn walk_over<R: BufRead>(
             Node::Empty(start) => match start.local_name().as_ref() {
                 "row" if *in_data => {
                     *row = begin_row(xml, &start, *row + 1, rows)?;
-                    rows.end_row();
+                    rows.end_row()?;
                 }
                 // A cell that has a format and nothing else.
                 "c" if *in_data => {
                     let empty = begin_cell(xml, &start, *row, *column)?;
                     *column = empty.column + 1;
-                    rows.cell(empty.column, Stored::Value, String::new());
+                    rows.cell(empty.column, Stored::Value, String::new())?;
                 }
                 "f" => {
                     if let Some(cell) = cell.as_mut() {
@@ -137,8 +147,18 @@ pub(super) fn walk_over<R: BufRead>(
                 _ => {}
             },
             Node::Text(piece) => match cell {
-                Some(cell) if cell.in_value => cell.value.push_str(&piece),
-                _ => text.add(&piece),
+                Some(cell) if cell.in_value => {
+                    cell.value.push_str(&piece);
+                    if cell.value.len() as u64 > LONGEST_PIECE {
+                        return Err(xml.fault("a value of it is longer than 32 MiB"));
+                    }
+                }
+                _ => {
+                    text.add(&piece);
+                    if text.len() as u64 > LONGEST_PIECE {
+                        return Err(xml.fault("a text of it is longer than 32 MiB"));
+                    }
+                }
             },
             Node::Close(name) => match name.as_str() {
                 "v" => cell.iter_mut().for_each(|cell| cell.in_value = false),
@@ -148,7 +168,7 @@ pub(super) fn walk_over<R: BufRead>(
                     facts.last_column = facts.last_column.max(cell.column);
                     let at = cell.column;
                     let (stored, shown) = stored(xml, cell, shared, text.take())?;
-                    rows.cell(at, stored, shown);
+                    rows.cell(at, stored, shown)?;
                 }
                 "row" if *in_data => {
                     if *hidden && rows.has_cells() {
@@ -157,8 +177,8 @@ pub(super) fn walk_over<R: BufRead>(
                             facts.hidden_rows.1 = u64::from(*row);
                         }
                     }
-                    rows.end_row();
-                    if rows.text.len() >= PIECE && !take(std::mem::take(&mut rows.text)) {
+                    rows.end_row()?;
+                    if rows.text.len() >= PIECE && !take(rows.take_text()) {
                         return Ok(false);
                     }
                 }
@@ -269,6 +289,6 @@ fn note_hidden_columns(facts: &mut SheetFacts, start: &BytesStart<'_>) {
     if is_set(start, "hidden")
         && let (Some(first), Some(last)) = (number::<u32>(start, "min"), number::<u32>(start, "max"))
     {
-        facts.hidden_columns.push((first.saturating_sub(1), last.saturating_sub(1)));
+        facts.hide_columns(first.saturating_sub(1), last.saturating_sub(1));
     }
 }

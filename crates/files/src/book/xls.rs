@@ -2,7 +2,7 @@
 
 use super::binary::{bool_or_error, f64_at, rk, u16_at, u32_at};
 use super::format::Format;
-use super::rows::{Rows, Stored};
+use super::rows::{Bounds, Rows, Stored};
 use super::sheet::{PIECE, SheetFacts};
 use super::value;
 use super::xlsx::Sheet;
@@ -50,6 +50,9 @@ const CONTINUE: u16 = 0x003C;
 trait Place: Read + Seek {}
 impl<T: Read + Seek> Place for T {}
 
+/// A workbook of this form is kept in memory whole.
+const LARGEST: u64 = 512 << 20;
+
 /// Opens the compound file (MS-CFB). Some writers end the file with its last filled sector, although its allocation
 /// table speaks of more: what is missing is taken as empty.
 fn compound(mut file: File) -> io::Result<cfb::CompoundFile<Box<dyn Place>>> {
@@ -61,7 +64,10 @@ fn compound(mut file: File) -> io::Result<cfb::CompoundFile<Box<dyn Place>>> {
     };
     file.rewind()?;
     let mut bytes = Vec::new();
-    file.read_to_end(&mut bytes)?;
+    (&mut file).take(LARGEST + 1).read_to_end(&mut bytes)?;
+    if bytes.len() as u64 > LARGEST {
+        return Err(io::Error::new(io::ErrorKind::FileTooLarge, "it is larger than 512 MiB"));
+    }
     // The number of sectors of the allocation table, each with a place for 128 sectors.
     let tables = u32_at(&bytes, 44).unwrap_or(0) as usize;
     let all = tables.saturating_mul(128).saturating_add(1).saturating_mul(SECTOR);
@@ -84,8 +90,12 @@ impl Xls {
         let name = ["/Workbook", "/Book"].into_iter().find(|name| compound.is_stream(name));
         let Some(name) = name else { return Err(not_table(crate::Shape::Compound)) };
         let mut stream = Vec::new();
-        let read = compound.open_stream(name).and_then(|mut part| part.read_to_end(&mut stream));
+        let read =
+            compound.open_stream(name).and_then(|part| part.take(LARGEST + 1).read_to_end(&mut stream));
         read.map_err(|error| damaged(&error.to_string()))?;
+        if stream.len() as u64 > LARGEST {
+            return Err(damaged("it is larger than 512 MiB"));
+        }
         let mut book = Self {
             path: path.to_owned(),
             stream,
@@ -163,11 +173,12 @@ impl Xls {
     pub(super) fn read(
         &self,
         number: usize,
+        bounds: &Bounds,
         take: &mut dyn FnMut(Vec<u8>) -> bool,
     ) -> Result<SheetFacts, Error> {
         let Some(&start) = self.starts.get(number) else { return Ok(SheetFacts::default()) };
         let mut walk =
-            Walk { facts: SheetFacts::default(), rows: Rows::new(), row: None, hidden: HashSet::new() };
+            Walk { facts: SheetFacts::default(), rows: Rows::new(bounds), row: None, hidden: HashSet::new() };
         let mut awaits_string = None;
         let mut depth = 0;
         let mut ended = false;
@@ -195,7 +206,7 @@ impl Xls {
                         (u16_at(data, 0), u16_at(data, 2), u16_at(data, 8))
                         && flags & 1 != 0
                     {
-                        walk.facts.hidden_columns.push((u32::from(first), u32::from(last)));
+                        walk.facts.hide_columns(u32::from(first), u32::from(last));
                     }
                 }
                 0x009B => walk.facts.filter = Some("the sheet".to_owned()),
@@ -220,8 +231,8 @@ impl Xls {
         if !ended {
             return Err(self.fault("the records of the sheet break off"));
         }
-        walk.end_row();
-        take(std::mem::take(&mut walk.rows.text));
+        walk.end_row()?;
+        take(walk.rows.take_text());
         Ok(walk.facts)
     }
 
@@ -236,8 +247,8 @@ impl Xls {
         take: &mut dyn FnMut(Vec<u8>) -> bool,
     ) -> Result<bool, Error> {
         if walk.row != Some(row) {
-            walk.end_row();
-            if walk.rows.text.len() >= PIECE && !take(std::mem::take(&mut walk.rows.text)) {
+            walk.end_row()?;
+            if walk.rows.text.len() >= PIECE && !take(walk.rows.take_text()) {
                 return Ok(true);
             }
             if !walk.rows.go_to(u32::from(row) + 1) {
@@ -246,7 +257,7 @@ impl Xls {
             walk.row = Some(row);
         }
         walk.facts.last_column = walk.facts.last_column.max(u32::from(column));
-        walk.rows.cell(u32::from(column), stored, text);
+        walk.rows.cell(u32::from(column), stored, text)?;
         Ok(false)
     }
 
@@ -324,15 +335,15 @@ struct Walk {
 }
 
 impl Walk {
-    fn end_row(&mut self) {
-        let Some(row) = self.row.take() else { return };
+    fn end_row(&mut self) -> Result<(), Error> {
+        let Some(row) = self.row.take() else { return Ok(()) };
         if self.hidden.contains(&row) {
             self.facts.hidden_rows.0 += 1;
             if self.facts.hidden_rows.1 == 0 {
                 self.facts.hidden_rows.1 = u64::from(row) + 1;
             }
         }
-        self.rows.end_row();
+        self.rows.end_row()
     }
 
     fn note_merged(&mut self, data: &[u8]) {

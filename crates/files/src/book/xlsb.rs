@@ -3,10 +3,10 @@
 use super::binary::{bool_or_error, f64_at, rk, u16_at, u32_at};
 use super::format::Format;
 use super::package::Package;
-use super::rows::{Rows, Stored};
+use super::rows::{Bounds, Rows, Stored};
 use super::sheet::{MOST_COLUMNS, MOST_ROWS, PIECE, SheetFacts};
 use super::value;
-use super::xlsx::{Shared, Sheet, joined, relations};
+use super::xlsx::{Shared, Sheet, TOO_MANY_STRINGS, joined, relations};
 use crate::Error;
 use std::collections::HashMap;
 use std::io::Read;
@@ -119,7 +119,9 @@ pub(super) fn open(package: &mut Package) -> Result<(Vec<Sheet>, Shared), Error>
                 if kind == 19 {
                     let text =
                         records.text_at(1).ok_or_else(|| records.fault("a shared string breaks off"))?;
-                    shared.push(&text.0);
+                    if !shared.push(&text.0) {
+                        return Err(records.fault(TOO_MANY_STRINGS));
+                    }
                 }
             }
         } else if kind.ends_with("/styles")
@@ -159,9 +161,10 @@ fn formats<R: Read>(records: &mut Records<R>) -> Result<Vec<Format>, Error> {
 pub(super) fn read<R: Read>(
     records: &mut Records<R>,
     shared: &Shared,
+    bounds: &Bounds,
     take: &mut dyn FnMut(Vec<u8>) -> bool,
 ) -> Result<SheetFacts, Error> {
-    let (mut facts, mut rows) = (SheetFacts::default(), Rows::new());
+    let (mut facts, mut rows) = (SheetFacts::default(), Rows::new(bounds));
     let mut row: Option<(u32, bool)> = None;
     let mut column = 0;
     let mut filter = false;
@@ -169,8 +172,8 @@ pub(super) fn read<R: Read>(
         match kind {
             // BrtRowHdr
             0 => {
-                end_row(&mut facts, &mut rows, row.take());
-                if rows.text.len() >= PIECE && !take(std::mem::take(&mut rows.text)) {
+                end_row(&mut facts, &mut rows, row.take())?;
+                if rows.text.len() >= PIECE && !take(rows.take_text()) {
                     return Ok(facts);
                 }
                 let number = u32_at(&records.data, 0).unwrap_or(u32::MAX);
@@ -201,7 +204,7 @@ pub(super) fn read<R: Read>(
                 facts.last_column = facts.last_column.max(at);
                 let place = || format!("{}{}", letter(at as usize), row.map_or(0, |row| row.0) + 1);
                 let (stored, text) = cell(records, shared, kind, if is_short { 0 } else { 4 }, place)?;
-                rows.cell(at, stored, text);
+                rows.cell(at, stored, text)?;
             }
             // BrtColInfo
             60 => {
@@ -210,7 +213,7 @@ pub(super) fn read<R: Read>(
                     (u32_at(data, 0), u32_at(data, 4), u16_at(data, 16))
                     && flags & 1 != 0
                 {
-                    facts.hidden_columns.push((first, last));
+                    facts.hide_columns(first, last);
                 }
             }
             // BrtBeginAFilter, BrtBeginFilterColumn
@@ -226,24 +229,24 @@ pub(super) fn read<R: Read>(
                 facts.merged.0 += 1;
             }
             // BrtEndSheetData
-            146 => end_row(&mut facts, &mut rows, row.take()),
+            146 => end_row(&mut facts, &mut rows, row.take())?,
             _ => {}
         }
     }
-    end_row(&mut facts, &mut rows, row);
-    take(std::mem::take(&mut rows.text));
+    end_row(&mut facts, &mut rows, row)?;
+    take(rows.take_text());
     Ok(facts)
 }
 
-fn end_row(facts: &mut SheetFacts, rows: &mut Rows, row: Option<(u32, bool)>) {
-    let Some((number, hidden)) = row else { return };
+fn end_row(facts: &mut SheetFacts, rows: &mut Rows, row: Option<(u32, bool)>) -> Result<(), Error> {
+    let Some((number, hidden)) = row else { return Ok(()) };
     if hidden && rows.has_cells() {
         facts.hidden_rows.0 += 1;
         if facts.hidden_rows.1 == 0 {
             facts.hidden_rows.1 = u64::from(number) + 1;
         }
     }
-    rows.end_row();
+    rows.end_row()
 }
 
 /// A cell of a kind as it is judged; its style stands at `at`, its value four bytes behind.

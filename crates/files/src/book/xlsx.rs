@@ -1,7 +1,7 @@
 //! Workbooks of the form XLSX and XLSM (ECMA-376): what sheets there are, what their cells refer to.
 
 use super::format::Format;
-use super::package::Package;
+use super::package::{LONGEST_PIECE, Package};
 use super::value::unescaped;
 use super::xml::{Node, Xml, attribute, is_set, number};
 use crate::Error;
@@ -19,6 +19,15 @@ pub struct Sheet {
     /// The part that holds it.
     pub(super) part: String,
 }
+
+/// So many bytes of shared strings are kept in memory.
+const MOST_SHARED: usize = 512 << 20;
+
+/// A workbook has no more cell styles than a program writes: 65,490, with some to spare.
+const MOST_STYLES: usize = 1 << 18;
+
+/// What is said of a workbook whose shared strings are more.
+pub(super) const TOO_MANY_STRINGS: &str = "its shared strings are more than 512 MiB";
 
 /// What the cells of all sheets refer to.
 #[derive(Debug, Default)]
@@ -43,10 +52,11 @@ impl Shared {
         self.formats.get(style).copied().unwrap_or_default()
     }
 
-    /// Adds a shared string.
-    pub(super) fn push(&mut self, text: &str) {
+    /// Adds a shared string; false where there are more than are kept in memory.
+    pub(super) fn push(&mut self, text: &str) -> bool {
         self.strings.push_str(text);
         self.ends.push(self.strings.len());
+        self.strings.len() + self.ends.len() * size_of::<usize>() <= MOST_SHARED
     }
 
     /// How many shared strings there are.
@@ -173,14 +183,23 @@ fn strings<R: BufRead>(xml: &mut Xml<R>, shared: &mut Shared) -> Result<(), Erro
             }
             // An empty string is one all the same.
             Node::Empty(start) if start.local_name().as_ref() == "si" => {
-                shared.ends.push(shared.strings.len())
+                if !shared.push("") {
+                    return Err(xml.fault(TOO_MANY_STRINGS));
+                }
             }
             Node::Empty(_) => {}
             Node::Close(name) if name == "si" => {
-                shared.push(&text.take());
+                if !shared.push(&text.take()) {
+                    return Err(xml.fault(TOO_MANY_STRINGS));
+                }
             }
             Node::Close(name) => text.close(&name),
-            Node::Text(piece) => text.add(&piece),
+            Node::Text(piece) => {
+                text.add(&piece);
+                if text.len() as u64 > LONGEST_PIECE {
+                    return Err(xml.fault("one of its strings is longer than 32 MiB"));
+                }
+            }
             Node::End => return Ok(()),
         }
     }
@@ -227,6 +246,11 @@ impl StringText {
         }
     }
 
+    /// How long it is so far.
+    pub(super) fn len(&self) -> usize {
+        self.text.len() + self.piece.len()
+    }
+
     pub(super) fn take(&mut self) -> String {
         std::mem::take(&mut self.text)
     }
@@ -249,6 +273,9 @@ fn formats<R: BufRead>(xml: &mut Xml<R>) -> Result<Vec<Format>, Error> {
                 "xf" if in_cells => {
                     let id = number::<u32>(&start, "numFmtId").unwrap_or(0);
                     found.push(own.get(&id).copied().or_else(|| Format::built_in(id)).unwrap_or_default());
+                    if found.len() + own.len() > MOST_STYLES {
+                        return Err(xml.fault("it has more styles than any workbook"));
+                    }
                 }
                 _ => {}
             },

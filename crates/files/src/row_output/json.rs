@@ -1,6 +1,7 @@
 //! Rows as records of JSON: one array of objects, or one object a line.
 
-use std::sync::mpsc::Receiver;
+use crate::Error;
+use crate::pieces::Pieces;
 use tidy_gate_core::headings::OWN_HEADINGS;
 
 /// What the cells of a column are in the target.
@@ -19,7 +20,7 @@ pub(crate) enum CellKind {
 }
 
 /// The records of the input as they are written, with their first and last rows.
-pub(crate) type Originals = Receiver<(u64, u64, String)>;
+pub(crate) type Originals = Pieces<(u64, u64, String)>;
 
 /// Writes rows as records.
 pub(crate) struct JsonForm {
@@ -49,7 +50,10 @@ impl JsonForm {
     }
 
     /// Adds a row.
-    pub(crate) fn row(&mut self, cells: &[String], into: &mut Vec<u8>) {
+    ///
+    /// # Errors
+    /// When the records of the input cannot be read again.
+    pub(crate) fn row(&mut self, cells: &[String], into: &mut Vec<u8>) -> Result<(), Error> {
         if self.originals.is_some() {
             return self.held(cells, into);
         }
@@ -62,23 +66,28 @@ impl JsonForm {
         }
         record.push('}');
         self.write(&record, into);
+        Ok(())
     }
 
     /// A held row: its record as it came, with its row and its reasons.
-    fn held(&mut self, cells: &[String], into: &mut Vec<u8>) {
-        let [row, reasons, ..] = cells else { return };
-        let Ok(number) = row.parse::<u64>() else { return };
+    fn held(&mut self, cells: &[String], into: &mut Vec<u8>) -> Result<(), Error> {
+        let [row, reasons, ..] = cells else { return Ok(()) };
+        let Ok(number) = row.parse::<u64>() else { return Ok(()) };
         if let Some(pending) = self.pending.as_mut().filter(|pending| number <= pending.last) {
             if !pending.reasons.contains(reasons) {
                 pending.reasons.push(reasons.clone());
             }
-            return;
+            return Ok(());
         }
         self.flush(into);
-        let originals = self.originals.as_ref();
-        let found = originals.and_then(|originals| originals.iter().find(|(_, last, _)| *last >= number));
-        self.pending =
-            found.map(|(first, last, raw)| Held { first, last, raw, reasons: vec![reasons.clone()] });
+        while let Some((first, last, raw)) = self.originals.as_mut().map(Pieces::next).transpose()?.flatten()
+        {
+            if last >= number {
+                self.pending = Some(Held { first, last, raw, reasons: vec![reasons.clone()] });
+                break;
+            }
+        }
+        Ok(())
     }
 
     fn flush(&mut self, into: &mut Vec<u8>) {

@@ -19,6 +19,26 @@ pub struct Input {
     kept: Option<u64>,
 }
 
+/// How a workbook is packed.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub(crate) enum Package {
+    /// A ZIP archive.
+    Archive,
+    /// A compound file.
+    Compound,
+}
+
+impl Package {
+    /// By the first bytes.
+    pub(crate) fn of(head: &[u8]) -> Option<Self> {
+        match head {
+            _ if head.starts_with(b"PK\x03\x04") => Some(Self::Archive),
+            _ if head.starts_with(b"\xD0\xCF\x11\xE0\xA1\xB1\x1A\xE1") => Some(Self::Compound),
+            _ => None,
+        }
+    }
+}
+
 impl Input {
     /// Opens a file; `-` is standard input.
     ///
@@ -57,6 +77,30 @@ impl Input {
         let reader = std::mem::replace(&mut self.reader, Box::new(io::empty()));
         self.reader = Box::new(io::Cursor::new(head.clone()).chain(reader));
         Ok(head)
+    }
+
+    /// How it is packed if it may be a workbook. An archive may begin behind other bytes, but ends where the file does.
+    pub(crate) fn package(&mut self, head: &[u8]) -> Result<Option<Package>, Error> {
+        if let Some(package) = Package::of(head) {
+            return Ok(Some(package));
+        }
+        let (Some(file), Some((size, _))) = (&mut self.again, self.state) else { return Ok(None) };
+        let failed = |source| Error::Read { path: self.path.clone(), source };
+        // The record at the end, with a comment of 16 bits behind it (APPNOTE.TXT of ZIP, 4.3.16).
+        const END: &[u8] = b"PK\x05\x06";
+        const LONGEST: u64 = 22 + 0xFFFF;
+        let begin = size.saturating_sub(LONGEST);
+        let mut tail = Vec::new();
+        file.seek(SeekFrom::Start(begin)).map_err(failed)?;
+        file.take(LONGEST).read_to_end(&mut tail).map_err(failed)?;
+        file.rewind().map_err(failed)?;
+        let ends = memchr::memmem::rfind(&tail, END).and_then(|at| tail.get(at..));
+        let comment = ends
+            .and_then(|end| end.get(20..22))
+            .map(|length| usize::from(length[0]) | usize::from(length[1]) << 8);
+        Ok(comment
+            .filter(|comment| ends.is_some_and(|end| end.len() == 22 + comment))
+            .map(|_| Package::Archive))
     }
 
     /// The input as a file that can be read at any place: the file itself, or what comes in, kept.

@@ -19,6 +19,7 @@ use std::sync::{Mutex, PoisonError};
 use tidy_gate_core::block::{Block, Extent, OpenRow};
 use tidy_gate_core::finding::Finding;
 use tidy_gate_core::gate::Table;
+use tidy_gate_core::misfire;
 use tidy_gate_core::run::BlockSource;
 use tidy_gate_core::scan::{Cut, Dialect, PADDING, RowIndex, RowWalk, cut, index, walk_row};
 use tidy_gate_core::schema::RecordSchema;
@@ -107,21 +108,19 @@ impl TextFile {
     ) -> Result<Self, Error> {
         let head = input.head()?;
         let is_json = json::is_one(input.path(), &head) && sheet.is_none();
-        let is_book =
-            head.starts_with(b"PK\x03\x04") || head.starts_with(b"\xD0\xCF\x11\xE0\xA1\xB1\x1A\xE1");
-        refuse_what_does_not_apply(&input, options, is_json, is_book)?;
+        let package = input.package(&head)?;
+        refuse_what_does_not_apply(&input, options, is_json, package.is_some())?;
         if is_json {
             return Self::open_records(input, options, schema, may_return, interrupted);
         }
-        let is_compound = head.starts_with(b"\xD0\xCF\x11\xE0\xA1\xB1\x1A\xE1");
-        if !head.starts_with(b"PK\x03\x04") && !is_compound {
+        let Some(package) = package else {
             return match sheet {
                 Some(_) => Err(Error::NoSheets { path: input.path().to_owned() }),
                 None => Self::open(input, options, schema, may_return, interrupted),
             };
-        }
+        };
         let (path, file) = (input.path().to_owned(), input.take_file()?);
-        let mut opened = book::open(&path, file, options.limits, sheet, schema, is_compound)?;
+        let mut opened = book::open(&path, file, options.limits, sheet, schema, package)?;
         let (reader, closing) = (opened.take_reader(), opened.closing());
         input.replace(Box::new(reader));
         // The rows were made here: nothing about their form is in doubt.
@@ -294,10 +293,14 @@ impl TextFile {
     }
 
     /// The records of a JSON text as they are written, each with its first and last rows.
-    pub(crate) fn originals(&self) -> Option<Originals> {
-        let records = self.records.as_ref()?;
-        let file = records.file.try_clone().ok()?;
-        Some(json::texts(&self.path, file, records.form, records.at.clone(), records.has_lines))
+    ///
+    /// # Errors
+    /// When they cannot be read once more.
+    pub(crate) fn originals(&self) -> Result<Option<Originals>, Error> {
+        let Some(records) = self.records.as_ref() else { return Ok(None) };
+        let file =
+            records.file.try_clone().map_err(|source| Error::Read { path: self.path.clone(), source })?;
+        json::texts(&self.path, file, records.form, records.at.clone(), records.has_lines).map(Some)
     }
 
     /// The length of the text, if it is known.
@@ -367,6 +370,7 @@ impl BlockSource for TextFile {
         if inner.is_done {
             return Ok(false);
         }
+        misfire::point("text");
         inner.fill(block, self.table.dialect)
     }
 

@@ -1,0 +1,46 @@
+//! A fault of the program itself: one message, exit code 2, and no output that is half written, in whatever thread it comes.
+
+use crate::failure::{self, Failure};
+use std::panic::{AssertUnwindSafe, PanicHookInfo};
+use std::process::ExitCode;
+use std::sync::OnceLock;
+
+/// What went wrong first, and where in the program. Threads that wait for each other fail after it.
+static FIRST: OnceLock<String> = OnceLock::new();
+
+/// What to do about it.
+pub(crate) const REPORT: &str =
+    "nothing was judged or written to its end; please report it with the command and, if you may, the file";
+
+/// Keeps faults from being printed as they happen.
+pub(crate) fn watch() {
+    // Builds for tests can be told where to fail.
+    #[cfg(debug_assertions)]
+    if let Ok(place) = std::env::var("TIDY_GATE_MISFIRE") {
+        tidy_gate_core::misfire::arm(&place);
+    }
+    std::panic::set_hook(Box::new(|panic: &PanicHookInfo<'_>| {
+        let place = panic.location().map(|place| {
+            // The part of the path that names the place in the project, wherever it was built.
+            let file = place.file();
+            let file = file.rfind("crates").and_then(|at| file.get(at..)).unwrap_or(file);
+            format!(" ({file}:{})", place.line())
+        });
+        let text = panic.payload_as_str().unwrap_or("no message");
+        let _ = FIRST.set(format!("{text}{}", place.unwrap_or_default()));
+    }));
+}
+
+/// Runs the program; a fault of its own becomes a message.
+pub(crate) fn told(run: impl FnOnce() -> ExitCode) -> ExitCode {
+    std::panic::catch_unwind(AssertUnwindSafe(run)).unwrap_or_else(|_| {
+        let what = FIRST.get().map_or("no message", String::as_str);
+        let message = format!("the program met a fault of its own and ended: {what}");
+        failure::tell(&Failure::usage(message, REPORT.to_owned()).into())
+    })
+}
+
+/// What an error says where a thread that was broken off is behind it.
+pub(crate) fn behind() -> Option<&'static str> {
+    FIRST.get().map(String::as_str)
+}
