@@ -6,12 +6,28 @@ pub(crate) mod text;
 
 use crate::failure::{Failure, is_closed_pipe};
 use std::io::Write;
+use std::path::PathBuf;
 
 /// Writes to standard output; a reader that has gone away is no error.
 pub(crate) fn to_stdout(text: &str) -> Result<(), Failure> {
+    to_stdout_beside(text, &[])
+}
+
+/// The same when files were written before: whoever does not get the text is told which ones stand.
+pub(crate) fn to_stdout_beside(text: &str, written: &[PathBuf]) -> Result<(), Failure> {
     let mut stream = anstream::stdout().lock();
+    let names: Vec<String> = written.iter().map(|path| path.display().to_string()).collect();
+    let stand = format!("written all the same: {}", names.join(", "));
     match stream.write_all(text.as_bytes()).and_then(|()| stream.flush()) {
-        Err(error) if !is_closed_pipe(&error) => Err(Failure::Output(error)),
-        _ => Ok(()),
+        Ok(()) => Ok(()),
+        Err(error) if is_closed_pipe(&error) => {
+            if !written.is_empty() {
+                // There may be nobody left to tell.
+                let _ = writeln!(anstream::stderr(), "{}", crate::terminal::shown(&stand));
+            }
+            Ok(())
+        }
+        Err(error) if written.is_empty() => Err(Failure::Output(error)),
+        Err(error) => Err(Failure::usage(Failure::Output(error).to_string(), stand)),
     }
 }

@@ -61,7 +61,7 @@ pub fn in_order<S: Send, T: Send, E: Send>(
     };
     std::thread::scope(|scope| {
         // Where the system gives no more threads, those that there are do the work, or this one.
-        let started = (0..threads).take_while(|_| start(scope, &run).is_some()).count();
+        let started = (0..threads).take_while(|_| start(scope, run).is_some()).count();
         if started == 0 {
             run();
         }

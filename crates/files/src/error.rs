@@ -231,6 +231,14 @@ pub enum Error {
         /// Why.
         source: io::Error,
     },
+    /// Something else than a file stands where an output should.
+    #[error("{} is {what}; outputs are written to regular files", path.display())]
+    NoRegularFile {
+        /// The place.
+        path: PathBuf,
+        /// What stands there.
+        what: &'static str,
+    },
     /// An output exists.
     #[error("{} exists already; choose another name, such as {}, or overwrite it with --force", path.display(), free.display())]
     Exists {

@@ -1,9 +1,13 @@
 //! Outputs: each written to a temporary file beside its place, and all moved there at the end, or none.
 
+mod leftovers;
+mod placing;
+
 use crate::Error;
-use std::io::{self, BufWriter, Write};
+use std::fs::Metadata;
+use std::io::{BufWriter, Write};
 use std::path::{Path, PathBuf};
-use tempfile::{NamedTempFile, TempPath};
+use tempfile::NamedTempFile;
 
 /// One output, not yet in its place.
 #[derive(Debug)]
@@ -38,10 +42,11 @@ impl Output {
         &mut self.writer
     }
 
-    fn finish(self) -> Result<(PathBuf, TempPath), Error> {
+    /// The temporary file with all that was written; it stays open, which says that its run goes on.
+    fn finish(self) -> Result<(PathBuf, NamedTempFile), Error> {
         let failed = |source| Error::write(&self.path, source);
         let file = self.writer.into_inner().map_err(|error| failed(error.into_error()))?;
-        Ok((self.path, file.into_temp_path()))
+        Ok((self.path, file))
     }
 }
 
@@ -50,8 +55,16 @@ impl Output {
 pub struct Outputs {
     force: bool,
     /// Files that no output may overwrite, and what they are.
-    guarded: Vec<(PathBuf, &'static str)>,
-    finished: Vec<(PathBuf, TempPath)>,
+    guarded: Vec<(Guarded, &'static str)>,
+    finished: Vec<(PathBuf, NamedTempFile)>,
+}
+
+/// A file that no output may overwrite.
+#[derive(Debug)]
+enum Guarded {
+    Path(PathBuf),
+    /// The open file behind a stream.
+    Open(Metadata),
 }
 
 impl Outputs {
@@ -61,9 +74,13 @@ impl Outputs {
         Self { force, ..Self::default() }
     }
 
-    /// No output may overwrite this file.
+    /// No output may overwrite this file; `-` is the one behind standard input.
     pub fn guard(&mut self, path: &Path, what: &'static str) {
-        self.guarded.push((path.to_owned(), what));
+        if path != Path::new("-") {
+            self.guarded.push((Guarded::Path(path.to_owned()), what));
+        } else if let Some(open) = behind_standard_input() {
+            self.guarded.push((Guarded::Open(open), what));
+        }
     }
 
     /// Begins an output. `endings` are those of its forms, as `.csv`; `what` it holds.
@@ -81,22 +98,24 @@ impl Outputs {
         if !ending.is_some_and(|ending| known.any(|known| known == ending)) {
             return Err(Error::Ending { path: path.to_owned(), what, endings });
         }
-        if let Some((_, what)) = self.guarded.iter().find(|(guarded, _)| is_same(path, guarded)) {
+        let is_guarded = |guarded: &Guarded| match guarded {
+            Guarded::Path(guarded) => is_same(path, guarded),
+            Guarded::Open(open) => std::fs::metadata(path).is_ok_and(|found| same_file(&found, open)),
+        };
+        if let Some((_, what)) = self.guarded.iter().find(|(guarded, _)| is_guarded(guarded)) {
             return Err(Error::Overlap { path: path.to_owned(), what });
         }
         if path.is_dir() {
             return Err(Error::Folder { path: path.to_owned() });
         }
         if !self.force && path.symlink_metadata().is_ok() {
-            return Err(Error::Exists { path: path.to_owned(), free: free_name(path) });
+            return Err(Error::Exists { path: path.to_owned(), free: placing::free_name(path) });
         }
         self.guard(path, "another output of this run");
-        let folder = path.parent().filter(|folder| !folder.as_os_str().is_empty()).unwrap_or(Path::new("."));
-        let mut builder = tempfile::Builder::new();
-        builder.prefix(".tidy-gate-").suffix(".part");
-        #[cfg(unix)]
-        builder.permissions(std::os::unix::fs::PermissionsExt::from_mode(0o666));
-        let file = builder.tempfile_in(folder).map_err(|source| Error::write(path, source))?;
+        let place = placing::place_of(path)?;
+        let folder = placing::folder_of(&place);
+        leftovers::take_away(folder);
+        let file = placing::temporary(folder, &place).map_err(|source| Error::write(path, source))?;
         Ok(Output { path: path.to_owned(), writer: BufWriter::with_capacity(1 << 18, file) })
     }
 
@@ -117,28 +136,26 @@ impl Outputs {
         self.complete(output.finish()?)
     }
 
-    /// Moves all complete outputs to their places; if one cannot be, those moved before are taken away again.
+    /// Moves all complete outputs to their places, or none: if one cannot be, those moved before are as they were.
     ///
     /// # Errors
     /// When one cannot be moved, or has come into being meanwhile.
     pub fn persist(&mut self) -> Result<Vec<PathBuf>, Error> {
-        let mut moved: Vec<PathBuf> = Vec::new();
-        for (path, file) in self.finished.drain(..) {
-            let done = if self.force { file.persist(&path) } else { file.persist_noclobber(&path) };
-            if let Err(error) = done {
-                for path in moved.iter().filter(|_| !self.force) {
-                    // The message that follows matters more than whether this succeeds.
-                    let _ = std::fs::remove_file(path);
-                }
-                return Err(match error.error.kind() {
-                    io::ErrorKind::AlreadyExists => Error::Exists { free: free_name(&path), path },
-                    _ => Error::Write { path, source: error.error },
-                });
-            }
-            moved.push(path);
-        }
-        Ok(moved)
+        placing::put(self.finished.drain(..).collect(), self.force)
     }
+}
+
+/// What is known of the file behind standard input.
+#[cfg(unix)]
+fn behind_standard_input() -> Option<Metadata> {
+    use std::os::fd::AsFd;
+    let open = std::io::stdin().as_fd().try_clone_to_owned().ok()?;
+    std::fs::File::from(open).metadata().ok()
+}
+
+#[cfg(not(unix))]
+fn behind_standard_input() -> Option<Metadata> {
+    None
 }
 
 /// Whether two paths are the same file, by whatever names and links.
@@ -165,12 +182,4 @@ fn same_file(one: &std::fs::Metadata, other: &std::fs::Metadata) -> bool {
     one.len() == other.len()
         && one.modified().ok() == other.modified().ok()
         && one.created().ok() == other.created().ok()
-}
-
-/// A name like this one that is free.
-fn free_name(path: &Path) -> PathBuf {
-    let stem = path.file_stem().unwrap_or_default().to_string_lossy().into_owned();
-    let ending = path.extension().map(|ending| format!(".{}", ending.to_string_lossy())).unwrap_or_default();
-    let numbered = |number| path.with_file_name(format!("{stem}-{number}{ending}"));
-    (2..).map(numbered).find(|path| path.symlink_metadata().is_err()).unwrap_or_else(|| path.to_owned())
 }

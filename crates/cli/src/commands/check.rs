@@ -25,7 +25,7 @@ pub(crate) fn run(args: &CheckArgs) -> anyhow::Result<Ended> {
             text::report(&report, &context, crate::terminal::width())
         }
     };
-    render::to_stdout(&text)?;
+    render::to_stdout_beside(&text, &written)?;
     Ok(if report.gate == Verdict::Open { Ended::Well } else { Ended::Shut })
 }
 

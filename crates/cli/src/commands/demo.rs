@@ -6,9 +6,9 @@ use crate::args::{Cli, Command, DemoArgs};
 use crate::failure::Failure;
 use crate::render::{self, text};
 use crate::terminal::{self, FAINT, GOOD, HEAD, paint};
-use anyhow::Context as _;
 use clap::Parser;
 use std::path::Path;
+use tidy_gate_files::Error;
 use xxhash_rust::xxh3::xxh3_64;
 
 /// The demo's own files.
@@ -120,11 +120,12 @@ fn write_files(args: &DemoArgs) -> anyhow::Result<()> {
             Failure::usage(message, "name another folder, or overwrite it with --force".to_owned()).into()
         );
     }
-    std::fs::create_dir_all(folder)
-        .with_context(|| format!("cannot make the folder {}", folder.display()))?;
+    std::fs::create_dir_all(folder).map_err(|reason| {
+        Failure::usage(format!("cannot make the folder {}: {reason}", folder.display()), None)
+    })?;
     for (name, content) in FILES {
         let path = folder.join(name);
-        std::fs::write(&path, content).with_context(|| format!("cannot write {}", path.display()))?;
+        std::fs::write(&path, content).map_err(|source| Error::Write { path, source })?;
     }
     Ok(())
 }
@@ -152,7 +153,7 @@ fn keep_traces(folder: &Path) -> anyhow::Result<()> {
         .filter_map(|name| Some(trace(name, &std::fs::read(folder.join(name)).ok()?) + "\n"))
         .collect::<String>();
     let path = folder.join(TRACES);
-    std::fs::write(&path, lines).with_context(|| format!("cannot write {}", path.display()))
+    Ok(std::fs::write(&path, lines).map_err(|source| Error::Write { path, source })?)
 }
 
 struct Walk {

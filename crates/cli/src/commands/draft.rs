@@ -36,7 +36,8 @@ pub(crate) fn run(args: &DraftArgs) -> anyhow::Result<Ended> {
     match &args.output {
         Some(path) => {
             let written = write(args, path, &text, &draft)?;
-            render::to_stdout(&text::draft::summary(&draft, &written, crate::terminal::width()))?;
+            let text = text::draft::summary(&draft, &written, crate::terminal::width());
+            render::to_stdout_beside(&text, &written)?;
         }
         None => {
             render::to_stdout(&text)?;

@@ -21,6 +21,7 @@ mod lines;
 mod matching;
 mod outputs;
 mod peek;
+mod placing;
 mod plan;
 mod program;
 mod referee;

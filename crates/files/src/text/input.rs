@@ -95,12 +95,11 @@ impl Input {
         file.take(LONGEST).read_to_end(&mut tail).map_err(failed)?;
         file.rewind().map_err(failed)?;
         let ends = memchr::memmem::rfind(&tail, END).and_then(|at| tail.get(at..));
-        let comment = ends
-            .and_then(|end| end.get(20..22))
-            .map(|length| usize::from(length[0]) | usize::from(length[1]) << 8);
-        Ok(comment
-            .filter(|comment| ends.is_some_and(|end| end.len() == 22 + comment))
-            .map(|_| Package::Archive))
+        let is_end = ends.is_some_and(|end| {
+            let length = end.get(20..22).and_then(|length| length.try_into().ok()).map(u16::from_le_bytes);
+            length.is_some_and(|length| end.len() == 22 + usize::from(length))
+        });
+        Ok(is_end.then_some(Package::Archive))
     }
 
     /// The input as a file that can be read at any place: the file itself, or what comes in, kept.
