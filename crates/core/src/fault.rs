@@ -39,8 +39,16 @@ impl Fault {
     }
 }
 
-/// The number of the line on which the fault begins, from 0.
-pub(crate) fn line_of(text: &str, fault: &Fault) -> usize {
-    let before = text.as_bytes().get(..fault.span.start).unwrap_or_default();
-    before.iter().filter(|&&byte| byte == b'\n').count()
+/// Where the lines of a text begin.
+pub(crate) struct Lines(Vec<usize>);
+
+impl Lines {
+    pub(crate) fn of(text: &str) -> Self {
+        Self(memchr::memchr_iter(b'\n', text.as_bytes()).map(|end| end + 1).collect())
+    }
+
+    /// The number of the line on which a fault begins, from 0.
+    pub(crate) fn line_of(&self, fault: &Fault) -> usize {
+        self.0.partition_point(|begin| *begin <= fault.span.start)
+    }
 }

@@ -1,7 +1,7 @@
 //! From TOML to the raw shape, with every fault of the shape told at once: each fault takes the offending
 //! entry out of the tree, and the rest is read again.
 
-use crate::fault::{Fault, line_of};
+use crate::fault::{Fault, Lines};
 use crate::likeness;
 use serde::de::DeserializeOwned;
 use std::ops::Range;
@@ -28,11 +28,12 @@ impl<R> Shape<R> {
     /// Joins what the shape could not tell: all faults, in the order of their places. What an unreadable line would
     /// have held cannot be told from what is missing, and what was faulty itself is not missing too.
     pub(crate) fn join(self, text: &str, mut faults: Vec<Fault>) -> Vec<Fault> {
+        let lines = Lines::of(text);
         faults.retain(|fault| {
             let told = fault
                 .absent
                 .is_some_and(|key| self.is_torn || self.removed.iter().any(|removed| removed == key));
-            !told && !self.unreadable.contains(&line_of(text, fault))
+            !told && !self.unreadable.contains(&lines.line_of(fault))
         });
         faults.extend(self.faults);
         faults.sort_by_key(|fault| (fault.span.start, fault.span.end));
@@ -43,12 +44,15 @@ impl<R> Shape<R> {
 
 /// Reads the shape.
 pub(crate) fn read<R: DeserializeOwned + Default>(text: &str) -> Shape<R> {
-    let (mut tree, errors) = DeTable::parse_recoverable(text);
+    let (mut tree, mut errors) = DeTable::parse_recoverable(text);
+    // Nobody mends more before looking again.
+    errors.truncate(MOST);
+    let lines = Lines::of(text);
     let mut shape =
         Shape { faults: errors.iter().map(|error| fault(error, text)).collect(), ..Shape::default() };
     // One mistake can confuse the reader of TOML several times.
     shape.faults.dedup_by_key(|fault| fault.span.start);
-    shape.unreadable = shape.faults.iter().map(|fault| line_of(text, fault)).collect();
+    shape.unreadable = shape.faults.iter().map(|fault| lines.line_of(fault)).collect();
     for line in shape.unreadable.iter().filter_map(|number| text.lines().nth(*number)) {
         match line.split_once('=') {
             Some((key, _)) => shape.removed.push(key.trim().to_owned()),
@@ -61,7 +65,7 @@ pub(crate) fn read<R: DeserializeOwned + Default>(text: &str) -> Shape<R> {
             Err(error) => error,
         };
         let found = fault(&error, text);
-        if !shape.unreadable.contains(&line_of(text, &found)) {
+        if !shape.unreadable.contains(&lines.line_of(&found)) {
             shape.faults.push(found);
         }
         let Some(key) = error.span().and_then(|span| remove(tree.get_mut(), &span)) else { break };

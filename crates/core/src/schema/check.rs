@@ -20,8 +20,7 @@ use toml::Spanned;
 pub(super) fn check(raw: &RawRecord, lists: &mut dyn ListSource, faults: &mut Vec<Fault>) -> RecordSchema {
     head(raw, faults);
     let picklists = picklists::picklists(raw, lists, faults);
-    let fields: Vec<Field> =
-        raw.field.iter().flatten().map(|field| fields::field(field, &picklists, faults)).collect();
+    let fields = fields_of(raw, &picklists, faults);
     let names: Vec<_> =
         raw.field.iter().flatten().filter_map(|field| field.get_ref().name.as_ref()).collect();
     distinct(raw, faults);
@@ -63,6 +62,27 @@ pub(super) fn check(raw: &RawRecord, lists: &mut dyn ListSource, faults: &mut Ve
     };
     rules::rules(raw, &mut schema, lists, faults);
     schema
+}
+
+/// What the patterns of a schema may take in memory, compiled.
+const MOST_OF_PATTERNS: usize = 64 << 20;
+
+fn fields_of(raw: &RawRecord, picklists: &[(String, Picklist, bool)], faults: &mut Vec<Fault>) -> Vec<Field> {
+    let (mut fields, mut compiled) = (Vec::new(), 0_usize);
+    for raw in raw.field.iter().flatten() {
+        let field = fields::field(raw, picklists, faults);
+        if let super::Kind::Text(rules) = &field.kind {
+            compiled += rules.pattern.as_ref().map_or(0, crate::value::Pattern::memory);
+        }
+        fields.push(field);
+        if compiled > MOST_OF_PATTERNS {
+            let message = "the patterns up to this one take more than 64 MiB when they are compiled";
+            let fault = Fault::new(raw.span(), message);
+            faults.push(fault.help("write shorter ones: [A-Za-z0-9_] is far smaller than \\w, which stands for all letters"));
+            break;
+        }
+    }
+    fields
 }
 
 fn head(raw: &RawRecord, faults: &mut Vec<Fault>) {

@@ -44,6 +44,12 @@ impl Pattern {
         Ok(Self { source: source.to_owned(), regex })
     }
 
+    /// How many bytes it takes in memory.
+    #[must_use]
+    pub fn memory(&self) -> usize {
+        self.regex.memory_usage()
+    }
+
     /// Whether the whole text matches.
     #[must_use]
     pub fn fits(&self, text: &str) -> bool {

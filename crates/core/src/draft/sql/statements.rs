@@ -4,7 +4,9 @@ use sqlparser::ast::Statement;
 use sqlparser::dialect::{
     Dialect, GenericDialect, MsSqlDialect, MySqlDialect, PostgreSqlDialect, SQLiteDialect,
 };
+use sqlparser::keywords::Keyword;
 use sqlparser::parser::Parser;
+use sqlparser::tokenizer::{Token, Tokenizer};
 
 /// The statements that describe tables, and what could not be read of them.
 #[derive(Debug, Default)]
@@ -44,12 +46,46 @@ pub(super) fn read(text: &str) -> Found {
     found
 }
 
+/// The most operators in a row: each nests what stands before it, for whoever reads it and whoever lets go of it.
+const MOST_OPERATORS: usize = 1_000;
+
+/// Whether operators stand in a row that is longer than any that a person writes.
+fn is_endless_chain(statement: &str) -> bool {
+    let Ok(tokens) = Tokenizer::new(&GenericDialect {}, statement).tokenize() else { return false };
+    // How many stand in a row, in each pair of brackets that is open.
+    let mut counts = vec![0_usize];
+    for token in &tokens {
+        match token {
+            Token::LParen => counts.push(0),
+            Token::RParen if counts.len() > 1 => drop(counts.pop()),
+            Token::Comma => counts.iter_mut().last().into_iter().for_each(|count| *count = 0),
+            Token::Word(word) if !OPERATORS.contains(&word.keyword) => {}
+            Token::Whitespace(_) | Token::Number(..) | Token::SingleQuotedString(_) => {}
+            _ => {
+                let Some(count) = counts.last_mut() else { return true };
+                *count += 1;
+                if *count > MOST_OPERATORS {
+                    return true;
+                }
+            }
+        }
+    }
+    false
+}
+
+/// Words that join what stands on both of their sides.
+const OPERATORS: [Keyword; 6] =
+    [Keyword::AND, Keyword::OR, Keyword::XOR, Keyword::IS, Keyword::LIKE, Keyword::COLLATE];
+
 fn parsed(statement: &str) -> Result<Statement, String> {
     let dialects: [&dyn Dialect; 5] =
         [&GenericDialect {}, &PostgreSqlDialect {}, &MsSqlDialect {}, &MySqlDialect {}, &SQLiteDialect {}];
     let mut first = None;
     if statement.len() > LONGEST {
         return Err("it is longer than 1 MiB".to_owned());
+    }
+    if is_endless_chain(statement) {
+        return Err(format!("more than {MOST_OPERATORS} operators stand in a row"));
     }
     for dialect in dialects {
         match Parser::parse_sql(dialect, statement) {
