@@ -68,7 +68,8 @@ impl<'a> Place<'a> {
         let line_end = start + rest.find('\n').unwrap_or(rest.len());
         let end = source.ceil_char_boundary(fault.span.end).clamp(start, line_end);
         let end = if end > start { end } else { source.ceil_char_boundary(start + 1).min(source.len()) };
-        let from = if start - begin > 4 * AROUND { source.floor_char_boundary(start - AROUND) } else { begin };
+        let from =
+            if start - begin > 4 * AROUND { source.floor_char_boundary(start - AROUND) } else { begin };
         let to = source.ceil_char_boundary(line_end.min(start + AROUND)).max(end.min(start + AROUND));
         let to = source.ceil_char_boundary(to);
         let line = source.get(begin..start).unwrap_or_default();
@@ -109,6 +110,8 @@ mod tests {
         let faults: Vec<Fault> = (0..250).map(|at| Fault::new(at..at + 1, format!("fault {at}."))).collect();
         let drawn = draw("r.record.toml", &"x".repeat(300), &faults);
         assert!(drawn.contains("fault 99.") && !drawn.contains("fault 100."), "{drawn}");
-        assert!(drawn.ends_with("250 faults, of which the first 100 are shown, in r.record.toml; nothing was checked"));
+        assert!(drawn.ends_with(
+            "250 faults, of which the first 100 are shown, in r.record.toml; nothing was checked"
+        ));
     }
 }

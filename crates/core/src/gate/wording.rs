@@ -257,16 +257,19 @@ fn form(field: &Field, rules: &TextRules) -> String {
 
 /// The permitted values, as far as they can be named in a line.
 fn values_of(list: &Picklist) -> String {
-    let current: Vec<_> = list.values.iter().filter(|value| !value.retired).collect();
-    let names: Vec<_> = current
+    const NAMED: usize = 6;
+    let current = if list.current() > NAMED { 0 } else { NAMED };
+    let names: Vec<_> = list
+        .values
         .iter()
-        .take(6)
+        .filter(|value| !value.retired)
+        .take(current)
         .map(|value| match &value.label {
             Some(label) if !list.exact && *label != value.code => format!("{label} ({})", value.code),
             _ => value.code.clone(),
         })
         .collect();
-    match current.len() {
+    match list.current() {
         0 => format!("a value of the picklist {}", list.name),
         1..=6 => format!("one of {}", names.join(", ")),
         more => format!("one of {} values of the picklist {}", grouped(more as u64), list.name),

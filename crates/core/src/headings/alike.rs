@@ -3,6 +3,7 @@
 
 use super::loose;
 use crate::likeness::{likeness, unaccented};
+use std::collections::HashMap;
 
 /// From here on a heading is like another.
 pub(super) const NEAR: f64 = 0.6;
@@ -114,6 +115,53 @@ const LITTLE: [&str; 12] = ["the", "of", "on", "at", "in", "for", "a", "an", "is
 struct Word {
     text: String,
     weight: f64,
+    /// Its number in a vocabulary, where it has one.
+    number: usize,
+}
+
+/// The different words of many headings: what two words have in common is asked once for each.
+#[derive(Debug, Default)]
+pub(super) struct Vocabulary(HashMap<String, usize>);
+
+impl Vocabulary {
+    /// Gives the words of a heading their numbers.
+    pub(super) fn take(&mut self, worded: &mut Worded) {
+        for word in &mut worded.words {
+            let next = self.0.len();
+            word.number = *self.0.entry(word.text.clone()).or_insert(next);
+        }
+    }
+}
+
+/// What a heading has in common with the words of a vocabulary, as far as it was asked.
+pub(super) struct Known<'a> {
+    heading: &'a Worded,
+    same: Vec<Vec<f64>>,
+}
+
+impl<'a> Known<'a> {
+    pub(super) fn new(heading: &'a Worded, vocabulary: &Vocabulary) -> Self {
+        // Not asked yet.
+        let none = vec![f64::NAN; vocabulary.0.len()];
+        Self { heading, same: vec![none; heading.words.len()] }
+    }
+
+    /// How alike the heading and another one are, whose words are of the vocabulary. Where `by_letters` is false,
+    /// words alone count.
+    pub(super) fn alike(&mut self, other: &Worded, by_letters: impl FnOnce() -> bool) -> f64 {
+        let same_of = &mut self.same;
+        self.heading.alike_by(other, by_letters, |at, own, other| {
+            match same_of.get_mut(at).and_then(|same| same.get_mut(other.number)) {
+                Some(known) => {
+                    if known.is_nan() {
+                        *known = same(&own.text, &other.text);
+                    }
+                    *known
+                }
+                None => same(&own.text, &other.text),
+            }
+        })
+    }
 }
 
 /// A heading in words.
@@ -121,6 +169,11 @@ struct Word {
 pub(super) struct Worded {
     words: Vec<Word>,
     loose: String,
+    /// How many letters `loose` has, and one bit for each that occurs, several sharing one.
+    letters: u32,
+    mask: u64,
+    /// Which words of the opposites it has: two bits for each pair.
+    opposites: u64,
 }
 
 impl Worded {
@@ -131,8 +184,8 @@ impl Worded {
             match piece.as_str() {
                 "(" | "[" => depth += 1,
                 ")" | "]" => depth = depth.saturating_sub(1),
-                "#" | "№" => words.push(Word { text: "number".to_owned(), weight: 0.6 }),
-                "%" => words.push(Word { text: "percent".to_owned(), weight: 0.3 }),
+                "#" | "№" => words.push(Word { text: "number".to_owned(), weight: 0.6, number: 0 }),
+                "%" => words.push(Word { text: "percent".to_owned(), weight: 0.3, number: 0 }),
                 text => {
                     let long = SHORT.iter().find(|short| short.0 == text).map_or(text, |short| short.1);
                     let weight = match long {
@@ -142,47 +195,74 @@ impl Worded {
                         "number" | "id" | "name" | "date" | "code" | "type" => 0.6,
                         _ => 1.0,
                     };
-                    words.push(Word { text: long.to_owned(), weight });
+                    words.push(Word { text: long.to_owned(), weight, number: 0 });
                 }
             }
         }
-        Self { words, loose: loose(heading) }
+        let loose = loose(heading);
+        let mask = loose.chars().fold(0, |mask, c| mask | 1 << (u32::from(c) % 61));
+        let letters = u32::try_from(loose.chars().count()).unwrap_or(u32::MAX);
+        let has = |word: &str| words.iter().any(|own| own.text == word);
+        let opposites = OPPOSITES
+            .iter()
+            .rev()
+            .fold(0, |bits, [one, two]| bits << 2 | u64::from(has(one)) | u64::from(has(two)) << 1);
+        Self { words, loose, letters, mask, opposites }
+    }
+
+    /// The most that letters can say of two headings.
+    fn letters_at_most(&self, other: &Self) -> f64 {
+        let without =
+            |one: &Self, other: &Self| one.letters.saturating_sub((one.mask & !other.mask).count_ones());
+        let common = without(self, other).min(without(other, self));
+        f64::from(common) / f64::from(self.letters.max(other.letters).max(1))
     }
 
     /// Whether one speaks of the opposite of the other.
     fn is_opposite(&self, other: &Self) -> bool {
-        let has = |worded: &Self, word: &str| worded.words.iter().any(|own| same(&own.text, word) >= 0.95);
-        OPPOSITES
-            .iter()
-            .flat_map(|[one, two]| [[one, two], [two, one]])
-            .any(|[one, two]| has(self, one) && has(other, two) && !has(self, two) && !has(other, one))
+        const FIRST: u64 = 0x5555_5555_5555_5555;
+        let alone = |one: u64, two: u64| one & !two & FIRST;
+        let (one, other) = (self.opposites, other.opposites);
+        let firsts = (alone(one, one >> 1), alone(other, other >> 1));
+        let seconds = (alone(one >> 1, one), alone(other >> 1, other));
+        firsts.0 & seconds.1 | seconds.0 & firsts.1 != 0
     }
 
     /// How alike the two are, between 0 and 1.
-    pub(super) fn alike(&self, other: &Self) -> f64 {
+    fn alike_by(
+        &self,
+        other: &Self,
+        by_letters: impl FnOnce() -> bool,
+        mut same: impl FnMut(usize, &Word, &Word) -> f64,
+    ) -> f64 {
         if self.loose.is_empty() || other.loose.is_empty() || self.is_opposite(other) {
             return 0.0;
         }
-        let letters = letters_alike(&self.loose, &other.loose);
         let sum = |words: &[Word]| words.iter().map(|word| word.weight).sum::<f64>();
         let all = sum(&self.words) + sum(&other.words);
-        if all == 0.0 {
-            return letters;
-        }
         let mut left: Vec<&Word> = other.words.iter().collect();
         let mut shared = 0.0;
-        for word in &self.words {
+        for (at, word) in self.words.iter().enumerate() {
             let best = left
                 .iter()
                 .enumerate()
-                .map(|(at, other)| (same(&word.text, &other.text), at))
+                .map(|(place, other)| (same(at, word, other), place))
                 .max_by(|one, other| one.0.total_cmp(&other.0));
-            if let Some((alike, at)) = best.filter(|best| best.0 >= 0.6) {
-                let other = left.remove(at);
+            if let Some((alike, place)) = best.filter(|best| best.0 >= 0.6) {
+                let other = left.remove(place);
                 shared += alike * (word.weight + other.weight);
             }
         }
-        (shared / all).max(letters)
+        let words = if all == 0.0 { 0.0 } else { shared / all };
+        // A beginning that is the same counts whatever follows; what has fewer than half of its letters in common is not
+        // alike by letters.
+        let at_most = self.letters_at_most(other);
+        let may_be =
+            at_most >= 0.55 || self.loose.starts_with(&other.loose) || other.loose.starts_with(&self.loose);
+        if may_be && words < at_most.max(0.88) && by_letters() {
+            return words.max(letters_alike(&self.loose, &other.loose));
+        }
+        words
     }
 }
 

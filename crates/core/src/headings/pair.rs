@@ -1,12 +1,13 @@
 //! Which column belongs to which field.
 
-use super::alike::{NEAR, Worded};
+use super::alike::{Known, NEAR, Vocabulary, Worded};
 use super::loose;
 use crate::plan::PlanPairing;
 use crate::schema::Field;
 use schemars::JsonSchema;
 use serde::Serialize;
 use std::collections::HashMap;
+use std::sync::atomic::{AtomicU32, Ordering};
 
 /// By what a column was paired.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, JsonSchema)]
@@ -254,28 +255,45 @@ const TIE: f64 = 0.12;
 
 /// The words of fields, made ready to be held against headings.
 #[derive(Debug)]
-pub struct Likely(Vec<Vec<Worded>>);
+pub struct Likely {
+    words: Vec<Vec<Worded>>,
+    vocabulary: Vocabulary,
+    /// How many comparisons letter by letter are left: of very many headings the last are likened by words alone.
+    by_letters: AtomicU32,
+}
+
+/// So many comparisons letter by letter are made for one file: less than a second's worth.
+const MOST_BY_LETTERS: u32 = 200_000;
 
 impl Likely {
     /// Of these fields.
     #[must_use]
     pub fn of(fields: &[Field]) -> Self {
+        let mut vocabulary = Vocabulary::default();
         let words = |field: &Field| {
             let words = [&field.name, &field.label].into_iter().chain(&field.also);
             let mut worded: Vec<Worded> = words.map(|word| Worded::of(word)).collect();
             worded.dedup();
+            worded.iter_mut().for_each(|worded| vocabulary.take(worded));
             worded
         };
-        Self(fields.iter().map(words).collect())
+        let words = fields.iter().map(words).collect();
+        Self { words, vocabulary, by_letters: AtomicU32::new(MOST_BY_LETTERS) }
     }
 
     /// The fields with a word like the heading, each with how alike the two are.
     #[must_use]
     pub fn to(&self, heading: &str) -> Vec<(usize, f64)> {
         let worded = Worded::of(heading);
-        let best = |words: &[Worded]| words.iter().map(|word| worded.alike(word)).fold(0.0, f64::max);
-        let all = self.0.iter().enumerate().map(|(number, words)| (number, best(words)));
-        all.filter(|found| found.1 >= NEAR).collect()
+        let mut known = Known::new(&worded, &self.vocabulary);
+        let by_letters = || {
+            let less = |left: u32| left.checked_sub(1);
+            self.by_letters.fetch_update(Ordering::Relaxed, Ordering::Relaxed, less).is_ok()
+        };
+        let mut best =
+            |words: &[Worded]| words.iter().map(|word| known.alike(word, by_letters)).fold(0.0, f64::max);
+        let all: Vec<(usize, f64)> = self.words.iter().map(|words| best(words)).enumerate().collect();
+        all.into_iter().filter(|found| found.1 >= NEAR).collect()
     }
 }
 

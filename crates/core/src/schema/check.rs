@@ -78,7 +78,9 @@ fn fields_of(raw: &RawRecord, picklists: &[(String, Picklist, bool)], faults: &m
         if compiled > MOST_OF_PATTERNS {
             let message = "the patterns up to this one take more than 64 MiB when they are compiled";
             let fault = Fault::new(raw.span(), message);
-            faults.push(fault.help("write shorter ones: [A-Za-z0-9_] is far smaller than \\w, which stands for all letters"));
+            faults.push(fault.help(
+                "write shorter ones: [A-Za-z0-9_] is far smaller than \\w, which stands for all letters",
+            ));
             break;
         }
     }

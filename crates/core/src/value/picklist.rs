@@ -17,9 +17,19 @@ pub struct Picklist {
     pub is_standard: bool,
     /// The values.
     pub values: Vec<PickValue>,
-    exactly: HashMap<String, Ranked>,
-    loosely: HashMap<String, Ranked>,
-    near: Arc<OnceLock<Index>>,
+    exactly: HashMap<Box<str>, Ranked>,
+    loosely: HashMap<Box<str>, Ranked>,
+    /// How many of its values are not retired.
+    current: usize,
+    near: Arc<OnceLock<Near>>,
+}
+
+/// The words that may be proposed.
+#[derive(Debug)]
+struct Near {
+    index: Index,
+    /// The value of each word, and which of its words it is.
+    places: Vec<(u32, u32)>,
 }
 
 /// One permitted value.
@@ -53,12 +63,12 @@ struct Ranked([Claim; 3]);
 enum Claim {
     #[default]
     None,
-    One(usize),
+    One(u32),
     Several,
 }
 
 impl Claim {
-    fn add(&mut self, value: usize) {
+    fn add(&mut self, value: u32) {
         *self = match *self {
             Self::None => Self::One(value),
             Self::One(before) if before == value => return,
@@ -82,10 +92,12 @@ impl Picklist {
     /// A list ready for look-ups.
     #[must_use]
     pub fn new(name: &str, open: bool, exact: bool, values: Vec<PickValue>) -> Self {
-        let mut list = Self { name: name.to_owned(), open, exact, values, ..Self::default() };
-        for (number, value) in list.values.iter().enumerate() {
+        let current = values.iter().filter(|value| !value.retired).count();
+        let mut list = Self { name: name.to_owned(), open, exact, values, current, ..Self::default() };
+        for (value, number) in list.values.iter().zip(0_u32..) {
             for (rank, word) in value.words() {
-                for (words, word) in [(&mut list.exactly, word.to_owned()), (&mut list.loosely, folded(word))]
+                for (words, word) in
+                    [(&mut list.exactly, word.into()), (&mut list.loosely, folded(word).into())]
                 {
                     if let Some(claim) = words.entry(word).or_default().0.get_mut(rank) {
                         claim.add(number);
@@ -102,18 +114,24 @@ impl Picklist {
     pub fn find(&self, text: &str) -> Match {
         if self.exact {
             return match self.exactly.get(text).map(|ranked| ranked.0[0]) {
-                Some(Claim::One(value)) => Match::Value(value),
+                Some(Claim::One(value)) => Match::Value(value as usize),
                 _ => Match::None,
             };
         }
         match first_claim(self.exactly.get(text)) {
-            Claim::One(value) => Match::Value(value),
-            _ => match first_claim(self.loosely.get(&folded(text))) {
-                Claim::One(value) => Match::Value(value),
+            Claim::One(value) => Match::Value(value as usize),
+            _ => match first_claim(self.loosely.get(folded(text).as_str())) {
+                Claim::One(value) => Match::Value(value as usize),
                 Claim::Several => Match::Several,
                 Claim::None => Match::None,
             },
         }
+    }
+
+    /// How many of its values are not retired.
+    #[must_use]
+    pub fn current(&self) -> usize {
+        self.current
     }
 
     /// Every text that is exactly one of the words, with the value it stands for.
@@ -121,7 +139,7 @@ impl Picklist {
         self.exactly.iter().filter_map(|(word, ranked)| {
             let claim = if self.exact { ranked.0[0] } else { first_claim(Some(ranked)) };
             match claim {
-                Claim::One(value) => Some((word.as_str(), value)),
+                Claim::One(value) => Some((&**word, value as usize)),
                 _ => None,
             }
         })
@@ -138,22 +156,27 @@ impl Picklist {
     /// The word nearest to the text, where one is near; retired values are not proposed.
     #[must_use]
     pub fn nearest(&self, text: &str) -> Option<&str> {
-        let current = || self.values.iter().filter(|value| !value.retired);
-        let words = || {
-            current().flat_map(|value| {
-                let of_rank = |rank| if self.is_standard { rank == 1 } else { !self.exact || rank == 0 };
-                value.words().filter(move |(rank, _)| of_rank(*rank)).map(|(_, word)| word)
-            })
-        };
+        let values = || self.values.iter().zip(0_u32..).filter(|(value, _)| !value.retired);
         if self.is_standard
-            && let Some(code) = current().map(|value| &value.code).find(|code| likeness::is_slip(code, text))
+            && let Some(code) =
+                values().map(|(value, _)| &value.code).find(|code| likeness::is_slip(code, text))
         {
             return Some(code);
         }
-        let likening = if self.is_standard { Likening::Names } else { Likening::Words };
-        let index = self.near.get_or_init(|| Index::new(likening, words()));
+        let near = self.near.get_or_init(|| {
+            let of_rank = |rank| if self.is_standard { rank == 1 } else { !self.exact || rank == 0 };
+            let words = values().flat_map(|(value, number)| {
+                value.words().zip(0_u32..).map(move |((rank, word), which)| (rank, word, (number, which)))
+            });
+            let (words, places): (Vec<&str>, Vec<(u32, u32)>) =
+                words.filter(|word| of_rank(word.0)).map(|(_, word, place)| (word, place)).unzip();
+            let likening = if self.is_standard { Likening::Names } else { Likening::Words };
+            Near { index: Index::new(likening, words.into_iter()), places }
+        });
+        let (value, which) = near.index.nearest(text).and_then(|number| near.places.get(number))?;
+        let word = self.values.get(*value as usize)?.words().nth(*which as usize)?.1;
         // The word that was refused is no help.
-        index.nearest(text).and_then(|number| words().nth(number)).filter(|word| *word != text)
+        (word != text).then_some(word)
     }
 }
 
