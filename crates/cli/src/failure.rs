@@ -1,6 +1,6 @@
 //! One clear message when the work could not be done, and the exit code that goes with it.
 
-use std::io::{self, Write};
+use std::io;
 use std::process::ExitCode;
 use thiserror::Error;
 
@@ -34,26 +34,21 @@ pub(crate) fn tell(error: &anyhow::Error) -> ExitCode {
     if matches!(error.downcast_ref(), Some(tidy_gate_files::Error::Interrupted)) {
         return ExitCode::from(130);
     }
-    let mut stream = anstream::stderr();
     if matches!(error.downcast_ref(), Some(tidy_gate_files::Error::BrokenOff { .. }))
         && let Some(behind) = crate::mishap::behind()
     {
         let failure = Failure::usage(format!("{error}: {behind}"), crate::mishap::REPORT.to_owned());
         return tell(&failure.into());
     }
-    // There is nobody left to tell when this fails.
-    let _ = match error.downcast_ref::<Failure>() {
-        Some(Failure::Faults(drawn)) => writeln!(stream, "{drawn}"),
+    let text = match error.downcast_ref::<Failure>() {
+        Some(Failure::Faults(drawn)) => format!("{drawn}\n"),
         Some(Failure::Usage { help: Some(help), .. }) => {
-            writeln!(
-                stream,
-                "{}\n{} {help}",
-                head(error),
-                crate::terminal::paint("help:", crate::terminal::GOOD)
-            )
+            let help = crate::terminal::shown(help);
+            format!("{}\n{} {help}\n", head(error), crate::terminal::paint("help:", crate::terminal::GOOD))
         }
-        _ => writeln!(stream, "{}", head(error)),
+        _ => format!("{}\n", head(error)),
     };
+    crate::render::to_stderr(&text);
     ExitCode::from(2)
 }
 

@@ -16,7 +16,10 @@ fn main() -> ExitCode {
     mishap::watch();
     interrupt::watch();
     mishap::told(|| {
-        let cli = args::Cli::parse();
+        let cli = match args::Cli::try_parse() {
+            Ok(cli) => cli,
+            Err(asked) => return said(&asked),
+        };
         let outcome = match &cli.command {
             args::Command::Check(args) => commands::check::run(args),
             args::Command::Peek(args) => commands::peek::run(args),
@@ -29,6 +32,16 @@ fn main() -> ExitCode {
         };
         outcome.map_or_else(|error| failure::tell(&error), ExitCode::from)
     })
+}
+
+/// Help that was asked for, or what is wrong with the arguments.
+fn said(asked: &clap::Error) -> ExitCode {
+    let text = asked.render().ansi().to_string();
+    if asked.use_stderr() {
+        render::to_stderr(&text);
+        return ExitCode::from(2);
+    }
+    render::to_stdout(&text).map_or_else(|error| failure::tell(&error.into()), |()| ExitCode::SUCCESS)
 }
 
 /// What a command comes to.

@@ -18,16 +18,20 @@ pub(crate) fn to_stdout_beside(text: &str, written: &[PathBuf]) -> Result<(), Fa
     let mut stream = anstream::stdout().lock();
     let names: Vec<String> = written.iter().map(|path| path.display().to_string()).collect();
     let stand = format!("written all the same: {}", names.join(", "));
-    match stream.write_all(text.as_bytes()).and_then(|()| stream.flush()) {
+    match stream.write_all(crate::terminal::safe(text).as_bytes()).and_then(|()| stream.flush()) {
         Ok(()) => Ok(()),
         Err(error) if is_closed_pipe(&error) => {
             if !written.is_empty() {
-                // There may be nobody left to tell.
-                let _ = writeln!(anstream::stderr(), "{}", crate::terminal::shown(&stand));
+                to_stderr(&format!("{}\n", crate::terminal::shown(&stand)));
             }
             Ok(())
         }
         Err(error) if written.is_empty() => Err(Failure::Output(error)),
         Err(error) => Err(Failure::usage(Failure::Output(error).to_string(), stand)),
     }
+}
+
+/// Writes to standard error; when nobody reads it there is nobody left to tell.
+pub(crate) fn to_stderr(text: &str) {
+    let _ = anstream::stderr().write_all(crate::terminal::safe(text).as_bytes());
 }

@@ -1,7 +1,9 @@
 //! What is known of the terminal, and text made safe for it.
 
 use anstyle::{AnsiColor, Style};
+use std::borrow::Cow;
 use std::fmt::Write as _;
+use tidy_gate_core::letters::is_hidden;
 use unicode_width::{UnicodeWidthChar, UnicodeWidthStr};
 
 /// For what is wrong.
@@ -53,9 +55,32 @@ pub(crate) fn shown(text: &str) -> String {
     safe
 }
 
-fn is_hidden(c: char) -> bool {
-    matches!(c, '\u{AD}' | '\u{61C}' | '\u{180E}' | '\u{200B}'..='\u{200F}' | '\u{2028}'..='\u{202E}'
-        | '\u{2060}'..='\u{206F}' | '\u{FEFF}' | '\u{FFF9}'..='\u{FFFB}' | '\u{E0000}'..='\u{E007F}')
+/// A text that was made for the terminal, with whatever of it may command one as code points: what comes from outside is
+/// shown by `shown`, and this is for what was forgotten. Line breaks, tabs and colours stay.
+pub(crate) fn safe(text: &str) -> Cow<'_, str> {
+    let is_odd = |c: char| c.is_control() && !matches!(c, '\n' | '\t') || is_hidden(c);
+    if !text.contains(is_odd) {
+        return Cow::Borrowed(text);
+    }
+    let mut safe = String::with_capacity(text.len());
+    let mut rest = text;
+    while let Some(c) = rest.chars().next() {
+        let length = if c == '\u{1b}' { colour(rest) } else { None };
+        match length {
+            Some(length) => safe.push_str(rest.get(..length).unwrap_or_default()),
+            // Writing to a string cannot fail.
+            None if is_odd(c) => _ = write!(safe, "<U+{:04X}>", u32::from(c)),
+            None => safe.push(c),
+        }
+        rest = rest.get(length.unwrap_or(c.len_utf8())..).unwrap_or_default();
+    }
+    Cow::Owned(safe)
+}
+
+/// The length of an order to change colours, with which the text begins (ECMA-48, SGR).
+fn colour(text: &str) -> Option<usize> {
+    let end = text.strip_prefix("\u{1b}[")?.find(|c: char| !(c.is_ascii_digit() || c == ';'))? + 2;
+    text.get(end..)?.starts_with('m').then_some(end + 1)
 }
 
 /// How many columns the text takes.

@@ -14,6 +14,7 @@ pub mod fields;
 pub mod finding;
 pub mod gate;
 pub mod headings;
+pub mod letters;
 pub mod likeness;
 pub mod matching;
 pub mod misfire;

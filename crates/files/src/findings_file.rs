@@ -10,8 +10,8 @@ use std::io::{BufReader, BufWriter, Read, Seek, Write};
 use std::path::PathBuf;
 use tidy_gate_core::catalogue::Code;
 use tidy_gate_core::finding::Finding;
+use tidy_gate_core::letters::{harmless, in_json};
 use tidy_gate_core::run::FindingSink;
-use tidy_gate_core::value::Number;
 
 /// The findings of the rows, kept until the list can be written.
 #[derive(Debug)]
@@ -174,9 +174,8 @@ impl Journal {
 fn rendered(finding: &Finding, form: Form) -> Vec<u8> {
     match form {
         Form::Ndjson => {
-            let mut line = serde_json::to_vec(finding).unwrap_or_default();
-            line.push(b'\n');
-            line
+            let line = serde_json::to_string(finding).unwrap_or_default();
+            format!("{}\n", in_json(&line)).into_bytes()
         }
         Form::Csv => csv_record(cells(finding)),
     }
@@ -216,16 +215,6 @@ fn cells(finding: &Finding) -> [Cow<'_, str>; 17] {
     ]
 }
 
-/// The text with an apostrophe before it where a spreadsheet would run it.
-fn harmless(text: &str) -> Cow<'_, str> {
-    let runs = match text.chars().next() {
-        Some('=' | '@' | '\t' | '\r') => true,
-        Some('+' | '-') => Number::decimal(text).is_none(),
-        _ => false,
-    };
-    if runs { format!("'{text}").into() } else { text.into() }
-}
-
 /// A record of a spreadsheet's CSV: commas, CRLF.
 fn csv_record<'a>(cells: impl IntoIterator<Item = Cow<'a, str>>) -> Vec<u8> {
     let mut writer = csv::WriterBuilder::new()
@@ -236,25 +225,4 @@ fn csv_record<'a>(cells: impl IntoIterator<Item = Cow<'a, str>>) -> Vec<u8> {
     // Writing to memory cannot fail.
     let _ = writer.write_record(cells.iter().map(|cell| cell.as_bytes()));
     writer.into_inner().unwrap_or_default()
-}
-
-#[cfg(test)]
-mod tests {
-    use super::harmless;
-
-    #[test]
-    fn what_a_spreadsheet_would_run_is_made_harmless() {
-        for (text, wanted) in [
-            ("=1+1", "'=1+1"),
-            ("@SUM(A1)", "'@SUM(A1)"),
-            ("-1+cmd|' /C calc'!A0", "'-1+cmd|' /C calc'!A0"),
-            ("-12.5", "-12.5"),
-            ("+44 1", "'+44 1"),
-            ("\t=1", "'\t=1"),
-            ("plain", "plain"),
-            ("", ""),
-        ] {
-            assert_eq!(harmless(text), wanted);
-        }
-    }
 }

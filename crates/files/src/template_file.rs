@@ -8,6 +8,7 @@ use rust_xlsxwriter::{
     Format, FormatAlign, FormatBorder, Formula, Note, Workbook, Worksheet, XlsxError,
 };
 use tidy_gate_core::finding::letter;
+use tidy_gate_core::letters::harmless;
 use tidy_gate_core::schema::Range;
 use tidy_gate_core::template::{Holds, MARK, Need, PROPERTIES, Template, TemplateColumn, day};
 
@@ -35,12 +36,16 @@ fn text(template: &Template, with_example: bool) -> Vec<u8> {
     let mut writer =
         csv::WriterBuilder::new().terminator(csv::Terminator::CRLF).from_writer(b"\xEF\xBB\xBF".to_vec());
     // Writing to memory cannot fail.
-    let _ = writer.write_record(template.columns.iter().map(|column| column.heading.as_str()));
+    let _ = writer.write_record(template.columns.iter().map(|column| harmless(&column.heading).into_owned()));
     if with_example {
         // By the technical names above it a check knows the example again.
-        let _ = writer.write_record(template.columns.iter().map(|column| column.name.as_str()));
+        let _ =
+            writer.write_record(template.columns.iter().map(|column| harmless(&column.name).into_owned()));
         let _ = writer.write_record(
-            template.columns.iter().map(|column| column.example.as_deref().unwrap_or_default()),
+            template
+                .columns
+                .iter()
+                .map(|column| harmless(column.example.as_deref().unwrap_or_default()).into_owned()),
         );
     }
     writer.into_inner().unwrap_or_default()

@@ -7,6 +7,7 @@ use crate::render::{self, json, text};
 use std::path::PathBuf;
 use tidy_gate_core::export::{COLUMNS, Exported, csvw, json_schema, markdown, table};
 use tidy_gate_core::fields::{Hit, search};
+use tidy_gate_core::letters::{harmless, in_json};
 use tidy_gate_core::schema::RecordSchema;
 use tidy_gate_files::{Error, Outputs};
 
@@ -25,6 +26,10 @@ pub(crate) fn run(args: &FieldsArgs) -> anyhow::Result<Ended> {
         FieldsFormatArg::Csvw => csvw(&schema, &fields),
         FieldsFormatArg::JsonSchema => json_schema(&schema, &fields),
     };
+    let text = match args.format {
+        FieldsFormatArg::Csvw | FieldsFormatArg::JsonSchema => in_json(&text).into_owned(),
+        _ => text,
+    };
     match &args.output {
         Some(path) => write(args, path, &text, lists)?,
         None => render::to_stdout(&text)?,
@@ -41,7 +46,7 @@ fn of_csv(schema: &RecordSchema, fields: &[usize]) -> Exported {
     // Writing to memory cannot fail.
     let _ = writer.write_record(COLUMNS);
     for row in rows {
-        let _ = writer.write_record(row);
+        let _ = writer.write_record(row.iter().map(|cell| harmless(cell).into_owned()));
     }
     let bytes = writer.into_inner().unwrap_or_default();
     Exported { text: String::from_utf8_lossy(&bytes).into_owned(), unsaid }

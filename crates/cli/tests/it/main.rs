@@ -29,6 +29,7 @@ mod report;
 mod round_trips;
 mod rules;
 mod spellings;
+mod strange_letters;
 mod structure;
 mod template;
 mod tool;

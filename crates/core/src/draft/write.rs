@@ -1,6 +1,7 @@
 //! A draft as the text of a record schema, with its evidence as comments.
 
 use super::{Draft, DraftField, DraftList, DraftRequired};
+use crate::letters::is_hidden;
 use crate::schema::raw::KindName;
 use toml_edit::Value;
 
@@ -8,7 +9,8 @@ use toml_edit::Value;
 pub(super) fn quoted(text: &str) -> String {
     // A value on one line, whatever the text holds.
     let value = Value::from(text).to_string();
-    if value.starts_with("\"\"\"") || value.starts_with('\'') {
+    let is_odd = |c: char| c.is_control() || is_hidden(c);
+    if value.starts_with("\"\"\"") || value.starts_with('\'') || value.contains(is_odd) {
         let mut plain = String::from("\"");
         for c in text.chars() {
             match c {
@@ -16,7 +18,7 @@ pub(super) fn quoted(text: &str) -> String {
                 '\n' => plain.push_str("\\n"),
                 '\t' => plain.push_str("\\t"),
                 '\r' => plain.push_str("\\r"),
-                c if c.is_control() => plain.push_str(&format!("\\u{:04X}", u32::from(c))),
+                c if is_odd(c) => plain.push_str(&format!("\\U{:08X}", u32::from(c))),
                 c => plain.push(c),
             }
         }
@@ -32,7 +34,7 @@ pub(super) fn list(texts: &[String]) -> String {
 
 /// A comment; a text of several lines stays one.
 fn remark(text: &str, into: &mut String) {
-    let line: String = text.chars().map(|c| if c.is_control() { ' ' } else { c }).collect();
+    let line: String = text.chars().map(|c| if c.is_control() || is_hidden(c) { ' ' } else { c }).collect();
     let words: Vec<&str> = line.split_whitespace().collect();
     let mut width = 0;
     into.push('#');
