@@ -35,6 +35,13 @@ pub(crate) fn watch() {
 pub(crate) fn told(run: impl FnOnce() -> ExitCode) -> ExitCode {
     std::panic::catch_unwind(AssertUnwindSafe(run)).unwrap_or_else(|_| {
         let what = FIRST.get().map_or("no message", String::as_str);
+        // A package that writes workbooks does not give back that its temporary files have no room.
+        if what.contains("StorageFull") || what.contains("No space left") {
+            let folder = std::env::temp_dir();
+            let message = format!("there is no room left in the temporary folder {}", folder.display());
+            let help = "make room there, or name another folder with TMPDIR; nothing was written".to_owned();
+            return failure::tell(&Failure::usage(message, help).into());
+        }
         let message = format!("the program met a fault of its own and ended: {what}");
         failure::tell(&Failure::usage(message, REPORT.to_owned()).into())
     })

@@ -279,6 +279,14 @@ pub enum Error {
         /// Why.
         source: io::Error,
     },
+    /// The temporary folder is the trouble.
+    #[error("cannot keep what is read in the temporary folder {}: {}; TMPDIR names another one", folder.display(), reason(source))]
+    Temporary {
+        /// The folder.
+        folder: PathBuf,
+        /// Why.
+        source: io::Error,
+    },
     /// The run was interrupted.
     #[error("interrupted")]
     Interrupted,
@@ -337,6 +345,11 @@ impl Error {
     /// For a part of a workbook.
     pub(crate) fn damaged(path: &std::path::Path, part: &str, what: &str) -> Self {
         Self::Damaged { path: path.to_owned(), part: part.to_owned(), what: what.to_owned() }
+    }
+
+    /// For the temporary folder.
+    pub(crate) fn temporary(source: io::Error) -> Self {
+        Self::Temporary { folder: std::env::temp_dir(), source }
     }
 
     /// For an output.

@@ -62,7 +62,7 @@ impl FindingsFile {
     pub fn new(output: &Output) -> Result<Self, Error> {
         let path = output.path().to_owned();
         let is_csv = path.extension().is_some_and(|ending| ending.eq_ignore_ascii_case("csv"));
-        let journal = tempfile::tempfile().map_err(|source| Error::write(&path, source))?;
+        let journal = tempfile::tempfile().map_err(Error::temporary)?;
         let form = if is_csv { Form::Csv } else { Form::Ndjson };
         Ok(Self { path, form, journal: BufWriter::with_capacity(1 << 18, journal), line: Vec::new() })
     }

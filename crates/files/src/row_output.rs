@@ -181,7 +181,13 @@ fn each_row(
 
 /// What could not be written of a workbook.
 pub(crate) fn failed(path: &Path, error: &XlsxError) -> Error {
-    Error::write(path, std::io::Error::other(error.to_string()))
+    match error {
+        // Rows wait in a temporary file of their own until the workbook is packed.
+        XlsxError::IoError(source) if source.to_string().starts_with("temporary file error") => {
+            Error::temporary(std::io::Error::new(source.kind(), "no temporary file can be made there"))
+        }
+        error => Error::write(path, std::io::Error::other(error.to_string())),
+    }
 }
 
 /// The rows in another encoding, or the first character that it does not have.

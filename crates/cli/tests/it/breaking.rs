@@ -204,3 +204,150 @@ fn lists_and_schemas_are_small() {
         assert!(told.err.contains("64 MiB"), "{words}: {}", told.err);
     }
 }
+
+#[test]
+fn a_machine_with_odd_settings_gets_a_message_or_the_work_done() {
+    let folder = folder();
+    folder.write("table.csv", "k,n\na,x\n");
+    let check = "check table.csv --record r.record.toml";
+    for (zone, is_known) in [
+        ("Europe/London", true),
+        ("UTC0", true),
+        ("", true),
+        ("/dev/zero", false),
+        ("Nowhere/City", false),
+        ("/etc/passwd", false),
+        ("../../etc/shadow", false),
+    ] {
+        let told = ran(folder.command(check).env("TZ", zone).output().unwrap());
+        assert_eq!(
+            (told.code, told.err.contains("names no time zone")),
+            (0, !is_known),
+            "{zone}: {}",
+            told.err
+        );
+    }
+    // Where no thread can be started any more, fewer do the work.
+    let told = bounded(&folder, &format!("{check} --threads 200 --ready many.csv"));
+    assert_eq!((told.code, folder.read("many.csv").as_str()), (0, "k,n\na,x\n"), "{}", told.err);
+    // A temporary folder that is not there is named.
+    let nowhere = folder.path("nowhere");
+    for outputs in ["--ready ready.xlsx", "--findings findings.csv"] {
+        let told =
+            ran(folder.command(&format!("{check} {outputs}")).env("TMPDIR", &nowhere).output().unwrap());
+        assert_eq!((told.code, told.err.lines().count()), (2, 1), "{outputs}: {}", told.err);
+        assert!(
+            told.err.contains("temporary folder") && told.err.contains("nowhere"),
+            "{outputs}: {}",
+            told.err
+        );
+    }
+    let told = folder.run("demo table.csv/inside");
+    assert!(
+        told.code == 2 && told.err.contains("cannot make the folder") && told.err.contains("ot a dir"),
+        "{}",
+        told.err
+    );
+}
+
+#[test]
+fn what_is_printed_to_be_typed_next_works_for_any_name() {
+    use std::os::unix::ffi::OsStrExt;
+    for name in ["-table.csv", "two words.csv", "it's.csv", "a\u{202e}b.csv"] {
+        let folder = folder();
+        folder.write(name, "k,n\na,x\n");
+        let mut command = folder.command("check --record r.record.toml --");
+        let told = ran(command.arg(name).output().unwrap());
+        follows(&folder, &told.out, name);
+    }
+    let folder = folder();
+    let name = std::ffi::OsStr::from_bytes(b"r\xff.record.toml");
+    std::fs::rename(folder.path("r.record.toml"), folder.path("").join(name)).unwrap();
+    folder.write("table.csv", "k,n\na,x\n");
+    let told = ran(folder.command("check table.csv --record").arg(name).output().unwrap());
+    follows(&folder, &told.out, "a record schema whose name is no text");
+}
+
+/// Runs the last command that a report prints, in a shell.
+fn follows(folder: &Folder, report: &str, what: &str) {
+    let lines: Vec<&str> = report.lines().skip_while(|line| line.trim() != "Next").collect();
+    let start = lines.iter().rposition(|line| line.trim_start().starts_with("tidy-gate ")).expect(what);
+    let typed: String = lines[start..].iter().map(|line| format!("{}\n", line.trim())).collect();
+    let mut command = std::process::Command::new("bash");
+    command.args(["-c", &typed]).current_dir(folder.path(""));
+    let program = std::path::Path::new(env!("CARGO_BIN_EXE_tidy-gate")).parent().unwrap();
+    let path = format!("{}:{}", program.display(), std::env::var("PATH").unwrap());
+    let told = ran(command.env("PATH", path).output().unwrap());
+    assert_eq!(
+        (told.code, folder.read("ready.csv").as_str()),
+        (0, "k,n\na,x\n"),
+        "{what}: {typed}{}",
+        told.err
+    );
+}
+
+/// Behind `nohup` nothing of a terminal that goes away ends the run; an order to end still does.
+#[test]
+fn signals_that_are_ignored_stay_ignored() {
+    use std::process::{Command, Stdio};
+    let folder = folder();
+    let program = env!("CARGO_BIN_EXE_tidy-gate");
+    let line = format!("trap '' HUP INT; exec {program} check - --record r.record.toml --ready ready.csv");
+    let mut child = Command::new("sh")
+        .args(["-c", &line])
+        .current_dir(folder.path(""))
+        .stdin(Stdio::piped())
+        .stdout(Stdio::null())
+        .spawn()
+        .unwrap();
+    while folder.names().len() < 2 {
+        std::thread::sleep(std::time::Duration::from_millis(10));
+    }
+    let send = |signal: &str, id: u32| Command::new("kill").args([signal, &id.to_string()]).status().unwrap();
+    for signal in ["-HUP", "-INT"] {
+        send(signal, child.id());
+    }
+    std::thread::sleep(std::time::Duration::from_millis(1_000));
+    assert!(child.try_wait().unwrap().is_none(), "it ended");
+    use std::io::Write as _;
+    child.stdin.take().unwrap().write_all(b"k,n\na,x\n").unwrap();
+    assert_eq!(child.wait().unwrap().code(), Some(0));
+    assert_eq!(folder.read("ready.csv"), "k,n\na,x\n");
+}
+
+#[test]
+fn sources_that_would_nest_without_end_are_told() {
+    let folder = folder();
+    let chain = |word: &str| vec!["n > 1"; 50_000].join(word);
+    for (what, table) in [
+        ("conditions", format!("n INT CHECK ({})", chain(" AND "))),
+        ("alternatives", format!("n INT CHECK ({})", chain(" OR "))),
+        ("arrays", format!("n INT{}", "[]".repeat(50_000))),
+        ("brackets", format!("n INT CHECK {}n > 1{}", "(".repeat(50_000), ")".repeat(50_000))),
+        ("signs", format!("n INT CHECK (n > {}1)", "- ".repeat(50_000))),
+        ("joined texts", format!("n TEXT DEFAULT {}'a'", "'a' || ".repeat(50_000))),
+    ] {
+        folder.write("t.sql", format!("CREATE TABLE t (k INT PRIMARY KEY, {table});"));
+        let told = folder.run("draft t.sql --table t");
+        assert_eq!(
+            (told.code, told.err.lines().count()),
+            (2, 2),
+            "{what}: {}",
+            &told.err[..told.err.len().min(300)]
+        );
+    }
+    // What people write is far from that.
+    let list: Vec<String> = (0..3_000).map(|n| format!("'v{n}'")).collect();
+    let columns: Vec<String> = (0..800).map(|n| format!("c{n} INT CHECK (c{n} >= 0 AND c{n} < 9)")).collect();
+    folder.write(
+        "t.sql",
+        format!(
+            "CREATE TABLE t (k INT PRIMARY KEY, p TEXT CHECK (p IN ({})), {});",
+            list.join(", "),
+            columns.join(", ")
+        ),
+    );
+    let told = folder.run("draft t.sql --table t");
+    assert_eq!(told.code, 0, "{}", told.err);
+    assert!(told.out.contains("name = \"c799\"") && told.out.contains("v2999"));
+}

@@ -260,10 +260,13 @@ pub struct Likely {
     vocabulary: Vocabulary,
     /// How many comparisons letter by letter are left: of very many headings the last are likened by words alone.
     by_letters: AtomicU32,
+    by_words: AtomicU32,
 }
 
-/// So many comparisons letter by letter are made for one file: less than a second's worth.
-const MOST_BY_LETTERS: u32 = 200_000;
+/// So many comparisons letter by letter are made for one file, and so many by words: less than a second's worth each. The
+/// headings behind them get no proposals; who has thousands that nobody knows has another file than he thinks.
+const MOST_BY_LETTERS: u32 = 150_000;
+const MOST_BY_WORDS: u32 = 600_000;
 
 impl Likely {
     /// Of these fields.
@@ -278,12 +281,22 @@ impl Likely {
             worded
         };
         let words = fields.iter().map(words).collect();
-        Self { words, vocabulary, by_letters: AtomicU32::new(MOST_BY_LETTERS) }
+        Self {
+            words,
+            vocabulary,
+            by_letters: AtomicU32::new(MOST_BY_LETTERS),
+            by_words: AtomicU32::new(MOST_BY_WORDS),
+        }
     }
 
     /// The fields with a word like the heading, each with how alike the two are.
     #[must_use]
     pub fn to(&self, heading: &str) -> Vec<(usize, f64)> {
+        let cost = u32::try_from(self.words.len()).unwrap_or(u32::MAX);
+        let less = |left: u32| left.checked_sub(cost);
+        if self.by_words.fetch_update(Ordering::Relaxed, Ordering::Relaxed, less).is_err() {
+            return Vec::new();
+        }
         let worded = Worded::of(heading);
         let mut known = Known::new(&worded, &self.vocabulary);
         let by_letters = || {

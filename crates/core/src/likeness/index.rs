@@ -101,7 +101,8 @@ impl Index {
             Likening::Words if wanted.letters < 4 => 0.5,
             Likening::Words => NEAR,
         };
-        let candidates: Box<dyn Iterator<Item = usize>> = if self.forms.len() <= SEARCHED_WHOLE {
+        let is_whole = self.forms.len() <= SEARCHED_WHOLE;
+        let candidates: Box<dyn Iterator<Item = usize>> = if is_whole {
             Box::new(0..self.forms.len())
         } else {
             let slips = self.slips.get_or_init(|| Slips::of(&self.forms));
@@ -113,6 +114,9 @@ impl Index {
             let bound = form.bound(&wanted, self.likening);
             // The measures are sums of rounded parts, the bound another sum of them.
             if bound + 1e-9 < least || best.is_some_and(|(before, _)| bound + 1e-9 < before) {
+                continue;
+            }
+            if !is_whole && !is_one_slip(&wanted.text, &form.text) {
                 continue;
             }
             let alike = match self.likening {
@@ -161,6 +165,24 @@ impl Slips {
         found.dedup();
         found
     }
+}
+
+/// Whether one letter more, less or other makes one of the other, or two side by side that changed places.
+fn is_one_slip(one: &str, other: &str) -> bool {
+    let ends = |one: &str, other: &str| {
+        one.chars().rev().zip(other.chars().rev()).take_while(|(a, b)| a == b).count()
+    };
+    let (letters, others) = (one.chars().count(), other.chars().count());
+    let begins = one.chars().zip(other.chars()).take_while(|(a, b)| a == b).count();
+    let (short, long) = (letters.min(others), letters.max(others));
+    let same = begins + ends(one, other).min(short - begins);
+    if short == long && same + 2 == long {
+        let pair = |text: &str| -> Vec<char> { text.chars().skip(begins).take(2).collect() };
+        let mut turned = pair(other);
+        turned.reverse();
+        return pair(one) == turned;
+    }
+    long - short <= 1 && same + 1 >= long
 }
 
 fn without_a_letter(text: &str) -> Vec<u32> {

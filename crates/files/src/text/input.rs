@@ -108,8 +108,13 @@ impl Input {
         match self.again.take() {
             Some(file) => Ok(file),
             None => {
-                let mut file = tempfile::tempfile().map_err(failed)?;
-                self.kept = Some(io::copy(&mut self.reader, &mut file).map_err(failed)?);
+                let mut file = tempfile::tempfile().map_err(Error::temporary)?;
+                let copied = io::copy(&mut self.reader, &mut file).map_err(|source| match source.kind() {
+                    // Whoever is read from has no want of room.
+                    io::ErrorKind::StorageFull | io::ErrorKind::QuotaExceeded => Error::temporary(source),
+                    _ => failed(source),
+                });
+                self.kept = Some(copied?);
                 file.rewind().map_err(failed)?;
                 Ok(file)
             }

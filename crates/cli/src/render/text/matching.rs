@@ -1,6 +1,6 @@
 //! Which column is which field, for people: each with how it was paired, then what is still open, then what to do.
 
-use super::{Context, counted, form, part, size};
+use super::{Context, counted, form, part, quoted_path, size};
 use crate::args::MatchArgs;
 use crate::render::text::{command_lines, program, quoted};
 use crate::terminal::{BAD, CARE, FAINT, GOOD, HEAD, VALUE, columns, cut, padded, paint, shown};
@@ -227,7 +227,7 @@ fn fields(report: &MatchReport, width: usize) -> Vec<String> {
 fn next(report: &MatchReport, args: &MatchArgs, width: usize) -> Vec<String> {
     let mut lines = part("Next", "").to_vec();
     let program = program();
-    let file = quoted(&args.file.display().to_string());
+    let file = quoted_path(&args.file);
     if let Some(saved) = &report.saved {
         lines.push(format!("   Written: {}", shown(saved)));
     }
@@ -301,7 +301,7 @@ impl Context {
     fn plan_words(args: &MatchArgs) -> String {
         let named = [("record", &args.record), ("plan", &args.plan)];
         let word = |(option, path): &(&str, &Option<std::path::PathBuf>)| {
-            path.as_ref().map(|path| format!(" --{option} {}", quoted(&path.display().to_string())))
+            path.as_ref().map(|path| format!(" --{option} {}", quoted_path(path)))
         };
         let mut words: String = named.iter().filter_map(word).collect();
         words.extend(args.mode.map(|mode| format!(" --mode {}", Mode::from(mode).name())));

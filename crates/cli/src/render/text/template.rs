@@ -1,6 +1,6 @@
 //! What a template came to.
 
-use super::{command_lines, counted, part, program, quoted};
+use super::{command_lines, counted, part, program, quoted, quoted_path};
 use crate::args::TemplateArgs;
 use crate::terminal::{FAINT, HEAD, paint, shown};
 use tidy_gate_core::gate::Mode;
@@ -39,7 +39,7 @@ pub(crate) fn summary(template: &Template, args: &TemplateArgs, width: usize) ->
     lines.extend(part("Next", ""));
     lines.push(format!("   Written: {}", shown(&path)));
     lines.push("   When it comes back filled:".to_owned());
-    let record = quoted(&args.record.display().to_string());
+    let record = quoted_path(&args.record);
     let mode = Mode::from(args.mode);
     let mode = if mode == Mode::Add { String::new() } else { format!(" --mode {}", mode.name()) };
     let command = format!("{} check {} --record {record}{mode}", program(), quoted(&path));
