@@ -181,13 +181,12 @@ fn each_row(
 
 /// What could not be written of a workbook.
 pub(crate) fn failed(path: &Path, error: &XlsxError) -> Error {
-    match error {
-        // Rows wait in a temporary file of their own until the workbook is packed.
-        XlsxError::IoError(source) if source.to_string().starts_with("temporary file error") => {
-            Error::temporary(std::io::Error::new(source.kind(), "no temporary file can be made there"))
-        }
-        error => Error::write(path, std::io::Error::other(error.to_string())),
+    let said = error.to_string();
+    // Rows wait in a temporary file of their own until the workbook is packed.
+    if said.to_lowercase().contains("temporary file") {
+        return Error::temporary(std::io::Error::other("no temporary file can be made there"));
     }
+    Error::write(path, std::io::Error::other(said))
 }
 
 /// The rows in another encoding, or the first character that it does not have.

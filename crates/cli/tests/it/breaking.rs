@@ -271,7 +271,7 @@ fn what_is_printed_to_be_typed_next_works_for_any_name() {
 /// Runs the last command that a report prints, in a shell.
 fn follows(folder: &Folder, report: &str, what: &str) {
     let lines: Vec<&str> = report.lines().skip_while(|line| line.trim() != "Next").collect();
-    let start = lines.iter().rposition(|line| line.trim_start().starts_with("tidy-gate ")).expect(what);
+    let start = lines.iter().rposition(|line| line.trim_start().starts_with("tidy-gate ")).unwrap();
     let typed: String = lines[start..].iter().map(|line| format!("{}\n", line.trim())).collect();
     let mut command = std::process::Command::new("bash");
     command.args(["-c", &typed]).current_dir(folder.path(""));
