@@ -123,12 +123,18 @@ impl Contents {
                 && self.count(column) > 0
                 && self.loosely(gate, column, column) < 500
         };
+        // Each is held against all columns: of very many the first are enough to see what is wrong.
+        const MOST_ASKED: usize = 64;
         let misfits: Vec<usize> = suspects.iter().copied().filter(|column| fits_not(*column)).collect();
+        let mut is_misfit = vec![false; self.columns.len()];
+        for column in &misfits {
+            is_misfit.get_mut(*column).into_iter().for_each(|slot| *slot = true);
+        }
         let other = |column: usize| {
             let stands_elsewhere = |other: usize| match gate.pairing.columns.get(other) {
                 // Text takes anything, so that it says nothing of its own column.
                 Some(Paired::Field { .. }) => {
-                    misfits.contains(&other)
+                    is_misfit.get(other).copied().unwrap_or_default()
                         || gate.columns.get(other).is_some_and(|other| !tells_apart(&other.program))
                 }
                 Some(Paired::Own | Paired::LeftOut) | None => false,
@@ -142,7 +148,7 @@ impl Contents {
                 .max_by_key(|(fit, other)| (*fit, usize::MAX - other))
                 .map(|found| found.1)
         };
-        misfits.iter().filter_map(|column| Some((*column, other(*column)?))).collect()
+        misfits.iter().take(MOST_ASKED).filter_map(|column| Some((*column, other(*column)?))).collect()
     }
 
     /// Every paired column that does not fit its field, with another that would.

@@ -279,7 +279,7 @@ impl<'g> Judge<'g> {
             rewriting: vec![Rewriting::default(); gate.width()],
             words: gate.columns.iter().map(|_| Words::default()).collect(),
             kept: Kept::default(),
-            memos: gate.columns.iter().map(|_| Memo::default()).collect(),
+            memos: gate.columns.iter().map(|_| Memo::new(gate.columns.len())).collect(),
             all,
             sees_passed: false,
             sees_outside: false,

@@ -20,7 +20,10 @@ pub(super) enum Told {
     Verdict(Verdict, Vote, bool),
 }
 
+/// So many cells of a column are kept; of a file with very many columns fewer.
 const SLOTS: usize = 64;
+const FEW_SLOTS: usize = 8;
+const MANY_COLUMNS: usize = 512;
 const LONGEST: usize = 40;
 
 #[derive(Debug, Clone, Copy)]
@@ -31,12 +34,18 @@ struct Slot {
 }
 
 /// A few cells of one column with what was told of them.
-#[derive(Debug, Default)]
+#[derive(Debug)]
 pub(super) struct Memo {
     slots: Vec<Option<Slot>>,
+    most: usize,
 }
 
 impl Memo {
+    /// For a column of a file with so many.
+    pub(super) fn new(columns: usize) -> Self {
+        Self { slots: Vec::new(), most: if columns > MANY_COLUMNS { FEW_SLOTS } else { SLOTS } }
+    }
+
     /// What is known of the raw cell, or what `judge` says of it.
     #[inline]
     pub(super) fn of(&mut self, raw: &[u8], judge: impl FnOnce() -> Told) -> Told {
@@ -44,10 +53,10 @@ impl Memo {
             return judge();
         }
         if self.slots.is_empty() {
-            self.slots.resize(SLOTS, None);
+            self.slots.resize(self.most, None);
         }
         #[expect(clippy::cast_possible_truncation, reason = "masked to the slots")]
-        let at = xxh3_64(raw) as usize % SLOTS;
+        let at = xxh3_64(raw) as usize % self.most;
         let Some(slot) = self.slots.get_mut(at) else { return judge() };
         if let Some(known) = slot
             && known.raw.get(..usize::from(known.len)) == Some(raw)
