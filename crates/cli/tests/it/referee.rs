@@ -3,6 +3,7 @@
 
 mod columns;
 mod model;
+mod paths;
 mod worlds;
 
 use crate::round_trips::Dice;
@@ -28,10 +29,11 @@ fn stops(report: &Value) -> BTreeSet<(usize, String, String)> {
         }
         let code = finding["code"].as_str().unwrap();
         let field = finding["field"].as_str().filter(|_| !OF_ROWS.contains(&code)).unwrap_or_default();
-        let row = finding["row"].as_u64().map_or(usize::MAX, |row| usize::try_from(row - 2).unwrap());
+        let place = |row: u64| usize::try_from(row).unwrap().wrapping_sub(2);
+        let row = finding["row"].as_u64().map_or(usize::MAX, place);
         let mut rows = vec![row];
         let places = finding["places"].as_array().into_iter().flatten();
-        rows.extend(places.map(|row| usize::try_from(row.as_u64().unwrap() - 2).unwrap()));
+        rows.extend(places.map(|row| place(row.as_u64().unwrap())));
         found.extend(rows.into_iter().map(|row| (row, field.to_owned(), code.to_owned())));
     }
     found
