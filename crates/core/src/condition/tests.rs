@@ -237,3 +237,136 @@ fn fields_called_by_words_of_sql_are_read_or_told_to_be_quoted() {
         }
     }
 }
+
+/// A fraction, exact: the referee of sums, products and quotients.
+#[derive(Debug, Clone, Copy, PartialEq)]
+struct Fraction {
+    over: i128,
+    under: i128,
+}
+
+impl Fraction {
+    fn new(over: i128, under: i128) -> Option<Self> {
+        let divisor = |mut one: i128, mut other: i128| {
+            while other != 0 {
+                (one, other) = (other, one % other);
+            }
+            one.abs().max(1)
+        };
+        let by = divisor(over, under) * under.signum();
+        (under != 0).then(|| Self { over: over / by, under: under / by })
+    }
+
+    /// Nothing where the result is beyond what the referee holds, or there is none.
+    fn with(self, sign: char, other: Self) -> Option<Option<Self>> {
+        let (a, b, c, d) = (self.over, self.under, other.over, other.under);
+        let product = |one: i128, other: i128| one.checked_mul(other);
+        let (over, under) = match sign {
+            '+' => (product(a, d)?.checked_add(product(c, b)?)?, product(b, d)?),
+            '-' => (product(a, d)?.checked_sub(product(c, b)?)?, product(b, d)?),
+            '*' => (product(a, c)?, product(b, d)?),
+            _ => (product(a, d)?, product(b, c)?),
+        };
+        Some(Self::new(over, under))
+    }
+
+    fn order(self, other: Self) -> Option<std::cmp::Ordering> {
+        Some(self.over.checked_mul(other.under)?.cmp(&other.over.checked_mul(self.under)?))
+    }
+}
+
+/// An expression as text, and what it comes to: unknown where it divides by nought.
+type Sum = (String, Option<Fraction>);
+
+fn numbers() -> impl Strategy<Value = Sum> {
+    let scaled = (prop_oneof![Just(0_i128), -20..20_i128, -99_999..99_999_i128], 0_u32..4);
+    scaled.prop_map(|(digits, scale)| {
+        let decimal = Decimal::from_i128_with_scale(digits, scale);
+        let text = if digits < 0 { format!("(0 - {})", -decimal) } else { decimal.to_string() };
+        (text, Fraction::new(digits, 10_i128.pow(scale)))
+    })
+}
+
+/// Expressions whose value the referee can hold.
+fn sums() -> impl Strategy<Value = Sum> {
+    numbers().prop_recursive(3, 12, 2, |inner| {
+        (inner.clone(), prop_oneof![Just('+'), Just('-'), Just('*'), Just('/')], inner).prop_filter_map(
+            "beyond the referee",
+            |((one, first), sign, (other, second))| {
+                let value = match (first, second) {
+                    (Some(first), Some(second)) => first.with(sign, second)?,
+                    _ => None,
+                };
+                Some((format!("({one} {sign} {other})"), value))
+            },
+        )
+    })
+}
+
+proptest! {
+    #[test]
+    fn sums_and_quotients_are_exact_or_unknown(one in sums(), other in sums(), order in 0..6_usize) {
+        let sign = ["=", "<>", "<", "<=", ">", ">="][order];
+        let condition = parse(&format!("{} {sign} {}", one.0, other.0), &schema());
+        let Ok(condition) = condition else { return Ok(()) };
+        let found = condition.holds(&Row(vec![None; 9]));
+        let wanted = match (one.1, other.1) {
+            (Some(first), Some(second)) => first.order(second).map(|order| match sign {
+                "=" => order.is_eq(),
+                "<>" => order.is_ne(),
+                "<" => order.is_lt(),
+                "<=" => order.is_le(),
+                ">" => order.is_gt(),
+                _ => order.is_ge(),
+            }),
+            _ => None,
+        };
+        // What the program cannot hold is unknown to it; it never takes one truth for the other.
+        match (found, wanted) {
+            (Holds::Yes, Some(truth)) => prop_assert!(truth, "{} {sign} {}", one.0, other.0),
+            (Holds::No, Some(truth)) => prop_assert!(!truth, "{} {sign} {}", one.0, other.0),
+            (Holds::Unknown, _) => {}
+            (found, None) if one.1.is_none() || other.1.is_none() => {
+                prop_assert!(false, "{found:?} of a quotient by nought: {} {sign} {}", one.0, other.0);
+            }
+            _ => {}
+        }
+        // And what is short is known.
+        if one.0.len() + other.0.len() < 30 && wanted.is_some() {
+            prop_assert!(found != Holds::Unknown, "{} {sign} {}", one.0, other.0);
+        }
+    }
+}
+
+#[test]
+fn long_numbers_are_compared_digit_by_digit() {
+    let schema = schema();
+    let nines = "9".repeat(28);
+    let long = format!("1{}", "0".repeat(27));
+    for (condition, wanted) in [
+        (format!("{nines} > {long}"), Some(Holds::Yes)),
+        (format!("{nines} = {nines}"), Some(Holds::Yes)),
+        (format!("{nines} - {nines} = 0"), Some(Holds::Yes)),
+        (format!("{nines} - {nines} = 0.0000001"), Some(Holds::No)),
+        (format!("{long} + 0.1 > {long}"), None),
+        (format!("{nines} + 1 > {nines}"), None),
+        (format!("{nines} * {nines} > 1"), None),
+        (format!("0.{} < 0.{}", "0".repeat(27), format_args!("{}1", "0".repeat(27))), Some(Holds::Yes)),
+        ("1 / 3 * 3 = 1".to_owned(), Some(Holds::Yes)),
+        ("1 / 0 = 1".to_owned(), Some(Holds::Unknown)),
+        ("0 / 7 = 0".to_owned(), Some(Holds::Yes)),
+        ("2 / 3 > 0.6666666666666666666666666666".to_owned(), Some(Holds::Yes)),
+        ("2 / 3 < 0.6666666666666666666666666667".to_owned(), Some(Holds::Yes)),
+        ("ABS(0 - 1.50) = 1.5".to_owned(), Some(Holds::Yes)),
+    ] {
+        let found = parse(&condition, &schema).unwrap().holds(&Row(vec![None; 9]));
+        // Where the digits do not suffice it is unknown or right, never wrong.
+        match wanted {
+            Some(wanted) => assert_eq!(found, wanted, "{condition}"),
+            None => assert_ne!(found, Holds::No, "{condition}"),
+        }
+    }
+    // A number of more digits than can be held is no constant that could be compared.
+    let fault = parse(&format!("a > {}", "9".repeat(40)), &schema);
+    assert!(fault.is_err(), "{fault:?}");
+}
