@@ -19,6 +19,7 @@ pub use sample::{SampleLook, Sampled};
 pub use sql::from_sql;
 
 use crate::schema::raw::KindName;
+use std::collections::HashSet;
 use thiserror::Error;
 
 /// A record schema in the making.
@@ -194,8 +195,8 @@ impl Draft {
 
     /// Takes out what a record schema would refuse, and says so: so that what is drafted can be read.
     pub fn settle(&mut self) {
-        let mut seen: Vec<String> = Vec::new();
-        let mut labels: Vec<String> = Vec::new();
+        let mut seen: HashSet<String> = HashSet::new();
+        let mut labels: HashSet<String> = HashSet::new();
         for field in &mut self.fields {
             if field.name.trim().is_empty() {
                 field.name = "field".to_owned();
@@ -208,7 +209,7 @@ impl Draft {
                 field.remarks.push(format!("its name {} stands twice: here it is {free}", field.name));
                 field.name = free;
             }
-            seen.push(crate::headings::loose(&field.name));
+            seen.insert(crate::headings::loose(&field.name));
             let label = field.label.as_deref().map(crate::headings::loose);
             if label.as_ref().is_some_and(|label| labels.contains(label)) {
                 field.remarks.push("its label stands twice; it was left out".to_owned());
@@ -231,7 +232,7 @@ impl Draft {
                 field.remarks.push(remark);
             }
         }
-        let names: Vec<String> = self.fields.iter().map(|field| field.name.clone()).collect();
+        let names: HashSet<String> = self.fields.iter().map(|field| field.name.clone()).collect();
         let is_there = |name: &String| names.contains(name);
         if !self.key.iter().all(is_there) {
             self.not_understood
@@ -246,13 +247,9 @@ impl Draft {
             field.required = DraftRequired::Always;
         }
         for list in &mut self.picklists {
-            let mut codes = Vec::new();
-            list.values.retain(|(code, _)| {
-                let is_new = !code.trim().is_empty() && !codes.contains(code);
-                codes.push(code.clone());
-                is_new
-            });
-            let mut labels: Vec<String> = Vec::new();
+            let mut codes = HashSet::new();
+            list.values.retain(|(code, _)| !code.trim().is_empty() && codes.insert(code.clone()));
+            let mut labels: HashSet<String> = HashSet::new();
             for (_, label) in &mut list.values {
                 if label.as_ref().is_some_and(|label| labels.contains(label) || label.trim().is_empty()) {
                     *label = None;

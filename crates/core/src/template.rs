@@ -7,6 +7,7 @@ use crate::headings::loose;
 use crate::schema::raw::KindName;
 use crate::schema::{Field, Range, RecordSchema, Required};
 use crate::value::Date;
+use std::collections::HashMap;
 
 /// What the first cell of a template's own sheets holds; the record and its version stand beside it.
 pub const MARK: &str = "tidy-gate template";
@@ -91,6 +92,7 @@ impl Template {
     pub fn new(schema: &RecordSchema, fields: &[usize], mode: Mode) -> Self {
         let mut lists: Vec<(usize, Offered)> = Vec::new();
         let mut columns = Vec::new();
+        let named = named_by(schema);
         for (number, field) in fields.iter().filter_map(|number| Some((*number, schema.fields.get(*number)?)))
         {
             let list = field.stated.picklist.filter(|_| field.stated.kind == KindName::Picklist);
@@ -112,7 +114,7 @@ impl Template {
                 .picklist
                 .and_then(|list| schema.picklists.get(list))
                 .is_some_and(|list| list.open);
-            columns.push(column(schema, number, field, mode, list.map(|list| (list, open))));
+            columns.push(column((schema, &named), number, field, mode, list.map(|list| (list, open))));
         }
         Self {
             record: schema.record.clone(),
@@ -131,7 +133,7 @@ impl Template {
 }
 
 fn column(
-    schema: &RecordSchema,
+    (schema, named): (&RecordSchema, &HashMap<String, Option<usize>>),
     number: usize,
     field: &Field,
     mode: Mode,
@@ -167,7 +169,7 @@ fn column(
     note.extend(field.example.as_ref().map(|example| format!("Example: {example}")));
     TemplateColumn {
         name: field.name.clone(),
-        heading: heading(schema, field),
+        heading: heading(named, number, field),
         need,
         note: note.join("\n"),
         holds: holds(field, is_key, list),
@@ -177,16 +179,23 @@ fn column(
     }
 }
 
+/// Which field each word names, compared loosely; nothing where several do.
+fn named_by(schema: &RecordSchema) -> HashMap<String, Option<usize>> {
+    let mut named = HashMap::new();
+    for (number, field) in schema.fields.iter().enumerate() {
+        for word in [&field.name, &field.label].into_iter().chain(&field.also) {
+            let slot = named.entry(loose(word)).or_insert(Some(number));
+            *slot = slot.filter(|known| *known == number);
+        }
+    }
+    named
+}
+
 /// The label, unless it would pair with another field.
-fn heading(schema: &RecordSchema, field: &Field) -> String {
+fn heading(named: &HashMap<String, Option<usize>>, number: usize, field: &Field) -> String {
     let form = loose(&field.label);
-    let is_another = schema.fields.iter().any(|other| {
-        other.name != field.name
-            && (loose(&other.name) == form
-                || loose(&other.label) == form
-                || other.also.iter().any(|also| loose(also) == form))
-    });
-    if is_another || form.is_empty() { field.name.clone() } else { field.label.clone() }
+    let is_own = named.get(&form).is_some_and(|known| *known == Some(number));
+    if is_own && !form.is_empty() { field.label.clone() } else { field.name.clone() }
 }
 
 fn holds(field: &Field, is_key: bool, list: Option<(usize, bool)>) -> Holds {

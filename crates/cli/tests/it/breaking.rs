@@ -351,3 +351,33 @@ fn sources_that_would_nest_without_end_are_told() {
     assert_eq!(told.code, 0, "{}", told.err);
     assert!(told.out.contains("name = \"c799\"") && told.out.contains("v2999"));
 }
+
+/// Numbers of JSON keep every digit, whatever power of ten they are written with; what cannot be written out is told.
+#[test]
+fn powers_of_ten_in_json_are_exact_or_a_stop() {
+    let folder = Folder::new();
+    folder.write(
+        "r.record.toml",
+        SCHEMA.replace("name = \"n\"\nkind = \"text\"", "name = \"n\"\nkind = \"decimal\""),
+    );
+    for (number, wanted) in [
+        ("12345678901234567890123e0", Some("12345678901234567890123")),
+        ("1.5E+3", Some("1500")),
+        ("-2.50e-2", Some("-0.025")),
+        ("1e400", Some(&*format!("1{}", "0".repeat(400)))),
+        ("1e-9", Some("0.000000001")),
+        ("0.1", Some("0.1")),
+        ("1e99999", None),
+        ("9007199254740993", Some("9007199254740993")),
+    ] {
+        folder.write("table.json", format!("[{{\"k\":\"a\",\"n\":{number}}}]"));
+        let told = folder.run("check table.json --record r.record.toml --ready ready.csv --force");
+        match wanted {
+            Some(wanted) => {
+                assert_eq!(folder.read("ready.csv"), format!("k,n\na,{wanted}\n"), "{number}: {}", told.out)
+            }
+            None => assert_eq!(told.code, 1, "{number}: {}", told.out),
+        }
+        assert!(!told.out.contains("inf") && !folder.read("ready.csv").contains("inf"), "{number}");
+    }
+}

@@ -28,6 +28,7 @@ mod referee;
 mod report;
 mod round_trips;
 mod rules;
+mod sizes;
 mod spellings;
 mod strange_letters;
 mod structure;

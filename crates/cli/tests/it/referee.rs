@@ -2,6 +2,7 @@
 //! held, what is said of it and what ready rows carry must be the same; and the ready rows check clean.
 
 mod columns;
+mod decimals;
 mod lines;
 mod model;
 mod paths;

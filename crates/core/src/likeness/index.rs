@@ -136,7 +136,13 @@ impl Index {
 
 /// Each word, and each word without one of its letters, by hash: two words a slip of one letter apart share one of them.
 #[derive(Debug)]
-struct Slips(Vec<(u32, u32)>);
+struct Slips {
+    /// Hashes with the words that have them, in order.
+    entries: Vec<(u32, u32)>,
+    /// Where the entries begin whose hashes begin with so many bits: their number is the place.
+    starts: Vec<u32>,
+    bits: u32,
+}
 
 impl Slips {
     fn of(forms: &[Form]) -> Self {
@@ -149,17 +155,40 @@ impl Slips {
         found.sort_unstable();
         found.dedup();
         found.shrink_to_fit();
-        Self(found)
+        let bits = found.len().max(2).ilog2().min(24);
+        let mut starts = vec![0_u32; (1 << bits) + 1];
+        for (hash, _) in &found {
+            if let Some(count) = starts.get_mut((hash >> (32 - bits)) as usize + 1) {
+                *count += 1;
+            }
+        }
+        let mut before = 0;
+        for start in &mut starts {
+            before += *start;
+            *start = before;
+        }
+        Self { entries: found, starts, bits }
+    }
+
+    /// The entries of a hash.
+    fn of_hash(&self, hash: u32) -> impl Iterator<Item = u32> + '_ {
+        let bucket = (hash >> (32 - self.bits)) as usize;
+        let start = self.starts.get(bucket).copied().unwrap_or_default() as usize;
+        let end = self.starts.get(bucket + 1).copied().unwrap_or_default() as usize;
+        let bucket = self.entries.get(start..end).unwrap_or_default();
+        bucket
+            .iter()
+            .skip_while(move |entry| entry.0 < hash)
+            .take_while(move |entry| entry.0 == hash)
+            .map(|entry| entry.1)
     }
 
     /// The words that may be one slip away, in the order of the list.
     fn of_one_letter(&self, text: &str) -> Vec<usize> {
         let mut found: Vec<usize> = Vec::new();
         for hash in without_a_letter(text) {
-            let start = self.0.partition_point(|entry| entry.0 < hash);
-            let same = self.0.iter().skip(start).take_while(|entry| entry.0 == hash);
             // What very many words share tells nothing.
-            found.extend(same.take(64).map(|entry| entry.1 as usize));
+            found.extend(self.of_hash(hash).take(64).map(|number| number as usize));
         }
         found.sort_unstable();
         found.dedup();

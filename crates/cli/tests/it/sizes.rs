@@ -1,0 +1,123 @@
+//! What is large in one way or another: fields, columns, lists, faults, records with keys of their own. Whatever grows faster
+//! than its size would not come to an end here.
+
+use crate::tool::Folder;
+use serde_json::Value;
+
+fn fields(count: usize, kind: &str) -> String {
+    let field = |number: usize| format!("[[field]]\nname = \"field {number}\"\nkind = \"{kind}\"\n");
+    format!("format = 1\nrecord = \"t\"\n{}", (0..count).map(field).collect::<String>())
+}
+
+fn report(folder: &Folder, words: &str) -> Value {
+    let ran = folder.run(&format!("{words} --format json"));
+    assert!(ran.code < 2, "{words}: {}", ran.err);
+    serde_json::from_str(&ran.out).unwrap()
+}
+
+#[test]
+fn many_fields_and_columns_are_read_paired_and_offered() {
+    let folder = Folder::new();
+    folder.write("r.record.toml", fields(3_000, "integer"));
+    let row = |text: &str| vec![text; 3_000].join(",");
+    let names: Vec<String> = (0..3_000).map(|number| format!("field {number}")).collect();
+    folder.write("faulty.csv", format!("{}\n{}\n{}\n", names.join(","), row("x"), row("1")));
+    let found = report(&folder, "check faulty.csv --record r.record.toml");
+    assert_eq!((&found["counts"]["stops"], &found["counts"]["ready"]), (&3_000.into(), &1.into()));
+    // Each heading is like many fields and none of them.
+    let near: Vec<String> = (0..3_000).map(|number| format!("feild nr {number}")).collect();
+    folder.write("near.csv", format!("{}\n{}\n", near.join(","), row("1")));
+    let found = report(&folder, "check near.csv --record r.record.toml");
+    assert!(found["counts"]["warns"].as_u64() >= Some(3_000), "{}", found["counts"]);
+    assert_eq!(folder.run("template r.record.toml -o t.csv").code, 0);
+    assert_eq!(folder.read("t.csv").lines().next().unwrap().split(',').count(), 3_000);
+    let drafted = folder.run("draft faulty.csv");
+    assert_eq!(drafted.out.matches("[[field]]").count(), 3_000);
+}
+
+#[test]
+fn long_lists_are_drafted_read_and_searched() {
+    let folder = Folder::new();
+    let values: Vec<String> = (0..15_000).map(|number| format!("'species {number:05}'")).collect();
+    folder.write(
+        "t.sql",
+        format!("CREATE TABLE t (k INT PRIMARY KEY, p TEXT CHECK (p IN ({})));", values.join(", ")),
+    );
+    let drafted = folder.run("draft t.sql --table t -o t.record.toml");
+    assert_eq!(drafted.code, 0, "{}", drafted.err);
+    let rows: String = (0..4_000).map(|number| format!("{number},speciez {number:05}\n")).collect();
+    folder.write("table.csv", format!("k,p\n{rows}"));
+    let found = report(&folder, "check table.csv --record t.record.toml --findings f.ndjson");
+    assert_eq!(found["counts"]["held"], 4_000);
+    for (line, number) in folder.read("f.ndjson").lines().filter(|line| line.contains("off-list")).zip(0..) {
+        let finding: Value = serde_json::from_str(line).unwrap();
+        assert_eq!(finding["suggestion"], format!("species {number:05}"), "{line}");
+    }
+}
+
+#[test]
+fn many_faults_of_a_schema_are_counted() {
+    let folder = Folder::new();
+    folder.write("table.csv", "k\n1\n");
+    for (what, text) in [
+        (
+            "names",
+            fields(1, "text")
+                .replace("[[field]]", &"[[field]]\nname = \"same\"\nkind = \"text\"\n".repeat(1_500))
+                + "",
+        ),
+        (
+            "patterns",
+            fields(1_000, "text").replace("kind = \"text\"\n", "kind = \"text\"\npattern = \"([\"\n"),
+        ),
+        ("picklists", fields(1_000, "picklist")),
+        (
+            "keys",
+            fields(1, "text") + &(0..1_500).map(|number| format!("odd{number} = 1\n")).collect::<String>(),
+        ),
+    ] {
+        folder.write("r.record.toml", text);
+        let ran = folder.run("check table.csv --record r.record.toml");
+        let drawn = ran.err.matches("error").count();
+        assert!(
+            ran.code == 2 && (90..=101).contains(&drawn),
+            "{what}: {drawn}\n{}",
+            &ran.err[..ran.err.len().min(600)]
+        );
+    }
+}
+
+#[test]
+fn records_with_keys_of_their_own_and_sheets_beyond_number_are_bounded() {
+    let folder = Folder::new();
+    let records: String =
+        (0..2_000).map(|number| format!("{{\"k\":{number},\"key {number}\":1}}\n")).collect();
+    folder.write("t.ndjson", records);
+    let found = report(&folder, "peek t.ndjson --max-columns 30000");
+    assert_eq!(found["columns"].as_array().unwrap().len(), 2_001);
+    let sheet = |number: usize| {
+        let cell = if number == 299 { "field 0" } else { "x" };
+        format!(
+            "<table:table table:name=\"S{number}\"><table:table-row><table:table-cell office:value-type=\"string\">\
+             <text:p>{cell}</text:p></table:table-cell></table:table-row></table:table>"
+        )
+    };
+    let sheets: String = (0..300).map(sheet).collect();
+    let content = format!(
+        "<office:document-content><office:body><office:spreadsheet>{sheets}</office:spreadsheet></office:body></office:document-content>"
+    );
+    folder.write(
+        "t.ods",
+        crate::hostile::archive(&[
+            ("META-INF/manifest.xml", b"<manifest/>"),
+            ("content.xml", content.as_bytes()),
+        ]),
+    );
+    folder.write(
+        "r.record.toml",
+        fields(1, "text").replace("record = \"t\"\n", "record = \"t\"\nkey = [\"field 0\"]\n"),
+    );
+    // The one that fits stands too far behind: it is named.
+    assert_eq!(report(&folder, "check t.ods --record r.record.toml")["gate"], "shut");
+    assert_eq!(report(&folder, "check t.ods --record r.record.toml --sheet S299")["file"]["sheet"], "S299");
+}
