@@ -227,7 +227,9 @@ fn combined(world: &World, fields: &[usize], row: &[String]) -> Option<Vec<Strin
         let text = row[*field].trim();
         match (in_force(world, *field, text), world.fields[*field].kind) {
             (Cell::Good(value), _) => Some(value),
-            (Cell::Bad(_), Kind::Text | Kind::Code) => Some(text.to_owned()),
+            (Cell::Bad(codes), Kind::Text | Kind::Code | Kind::Email) if codes != ["clear-not-allowed"] => {
+                Some(text.to_owned())
+            }
             (Cell::Bad(codes), Kind::Integer) if codes == ["out-of-range"] => {
                 number(text, world.comma).map(|(digits, _)| digits.to_string())
             }
