@@ -91,7 +91,8 @@ pub(crate) struct LayoutArgs {
     #[arg(long, value_name = "N", value_parser = layout::columns)]
     pub(crate) max_columns: Option<usize>,
 
-    /// How many times its size a .gz or .zst file may unpack to, beyond 256 MiB [default: 200]
+    /// How many times its size a packed file may unpack to, beyond 256 MiB [default: 200]; the text of a sheet a tenth of
+    /// that, beyond 4 GiB
     #[arg(long, value_name = "TIMES", value_parser = clap::value_parser!(u64).range(1..))]
     pub(crate) max_expansion: Option<u64>,
 }

@@ -20,15 +20,21 @@ pub(crate) fn watch() {
         tidy_gate_core::misfire::arm(&place);
     }
     std::panic::set_hook(Box::new(|panic: &PanicHookInfo<'_>| {
-        let place = panic.location().map(|place| {
-            // The part of the path that names the place in the project, wherever it was built.
-            let file = place.file();
-            let file = file.rfind("crates").and_then(|at| file.get(at..)).unwrap_or(file);
-            format!(" ({file}:{})", place.line())
-        });
+        let place = panic.location().map(|place| format!(" ({}:{})", in_project(place.file()), place.line()));
         let text = panic.payload_as_str().unwrap_or("no message");
         let _ = FIRST.set(format!("{text}{}", place.unwrap_or_default()));
     }));
+}
+
+/// The part of a path that names a place in the project, or in a package, wherever it was built.
+fn in_project(file: &str) -> &str {
+    let own =
+        ["crates/", "crates\\"].iter().find_map(|folder| file.rfind(folder)).and_then(|at| file.get(at..));
+    let of_package = || {
+        let folder = file.find("registry/src/").and_then(|at| file.get(at + "registry/src/".len()..))?;
+        folder.split_once('/').map(|(_, file)| file)
+    };
+    own.or_else(of_package).unwrap_or(file)
 }
 
 /// Runs the program; a fault of its own becomes a message.
@@ -50,4 +56,24 @@ pub(crate) fn told(run: impl FnOnce() -> ExitCode) -> ExitCode {
 /// What an error says where a thread that was broken off is behind it.
 pub(crate) fn behind() -> Option<&'static str> {
     FIRST.get().map(String::as_str)
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn places_are_named_without_the_machine_they_were_built_on() {
+        for (file, wanted) in [
+            ("crates/core/src/order.rs", "crates/core/src/order.rs"),
+            ("/home/a/tidy/crates/core/src/order.rs", "crates/core/src/order.rs"),
+            (
+                "/home/a/.cargo/registry/src/index.example-19/sheets-0.1.2/src/worksheet.rs",
+                "sheets-0.1.2/src/worksheet.rs",
+            ),
+            ("library/core/src/str.rs", "library/core/src/str.rs"),
+        ] {
+            assert_eq!(in_project(file), wanted);
+        }
+    }
 }

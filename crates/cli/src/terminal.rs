@@ -3,7 +3,7 @@
 use anstyle::{AnsiColor, Style};
 use std::borrow::Cow;
 use std::fmt::Write as _;
-use tidy_gate_core::letters::is_hidden;
+use tidy_gate_core::letters::is_odd;
 use unicode_width::{UnicodeWidthChar, UnicodeWidthStr};
 
 /// For what is wrong.
@@ -45,7 +45,7 @@ pub(crate) fn shown(text: &str) -> String {
             '\n' => safe.push('⏎'),
             '\t' => safe.push('⇥'),
             '\r' => {}
-            c if c.is_control() || is_hidden(c) => {
+            c if is_odd(c) => {
                 // Writing to a string cannot fail.
                 let _ = write!(safe, "<U+{:04X}>", u32::from(c));
             }
@@ -58,8 +58,8 @@ pub(crate) fn shown(text: &str) -> String {
 /// A text that was made for the terminal, with whatever of it may command one as code points: what comes from outside is
 /// shown by `shown`, and this is for what was forgotten. Line breaks, tabs and colours stay.
 pub(crate) fn safe(text: &str) -> Cow<'_, str> {
-    let is_odd = |c: char| c.is_control() && !matches!(c, '\n' | '\t') || is_hidden(c);
-    if !text.contains(is_odd) {
+    let may_command = |c: char| is_odd(c) && !matches!(c, '\n' | '\t');
+    if !text.contains(may_command) {
         return Cow::Borrowed(text);
     }
     let mut safe = String::with_capacity(text.len());
@@ -69,7 +69,7 @@ pub(crate) fn safe(text: &str) -> Cow<'_, str> {
         match length {
             Some(length) => safe.push_str(rest.get(..length).unwrap_or_default()),
             // Writing to a string cannot fail.
-            None if is_odd(c) => _ = write!(safe, "<U+{:04X}>", u32::from(c)),
+            None if may_command(c) => _ = write!(safe, "<U+{:04X}>", u32::from(c)),
             None => safe.push(c),
         }
         rest = rest.get(length.unwrap_or(c.len_utf8())..).unwrap_or_default();

@@ -27,7 +27,7 @@ pub(crate) fn run(args: &MatchArgs) -> anyhow::Result<Ended> {
         FormatArg::Json => json::pretty(&report)?,
         FormatArg::Text => text::matching::report(&report, args, crate::terminal::width()),
     };
-    render::to_stdout(&text)?;
+    render::to_stdout_beside(&text, args.save.as_slice())?;
     Ok(if report.complete { Ended::Well } else { Ended::Shut })
 }
 

@@ -34,8 +34,9 @@ pub(crate) fn run(args: &TemplateArgs) -> anyhow::Result<Ended> {
     interrupt::take_away(Some(output.temporary()));
     write_template(&template, args.example, &mut output)?;
     outputs.complete(output)?;
-    outputs.persist()?;
-    render::to_stdout(&text::template::summary(&template, args, crate::terminal::width()))?;
+    let written = outputs.persist()?;
+    let text = text::template::summary(&template, args, crate::terminal::width());
+    render::to_stdout_beside(&text, &written)?;
     Ok(Ended::Well)
 }
 

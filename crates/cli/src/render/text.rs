@@ -8,19 +8,21 @@ mod groups;
 pub(crate) mod matching;
 mod next;
 pub(crate) mod peek;
+mod shell;
 pub(crate) mod template;
 
 pub(crate) use next::command_lines;
+
+pub(crate) use shell::{quoted, quoted_path};
 
 use crate::args::CheckArgs;
 use crate::commands::held_plan;
 use crate::terminal::{self, BAD, CARE, FAINT, GOOD, HEAD, OPEN, QUIET, SHUT, cut, paint};
 use anstyle::Style;
 use std::io::Write as _;
-use std::path::{Path, PathBuf};
+use std::path::PathBuf;
 use tidy_gate_core::catalogue::{Code, Level};
 use tidy_gate_core::gate::{Mode, grouped};
-use tidy_gate_core::letters::is_hidden;
 use tidy_gate_core::report::{FileFacts, FilledReport, Report, Total, Verdict};
 
 /// The most lines of a report.
@@ -109,48 +111,6 @@ pub(crate) fn program() -> String {
         std::env::split_paths(&path).map(|folder| folder.join("tidy-gate")).find(|file| file.is_file());
     let same = found.is_some_and(|found| found.canonicalize().ok() == own.canonicalize().ok());
     if same { "tidy-gate".to_owned() } else { quoted_path(&own) }
-}
-
-/// A word as a shell takes it.
-pub(crate) fn quoted(word: &str) -> String {
-    let plain = |c: char| c.is_alphanumeric() || "-_./:=,+@%".contains(c);
-    if !word.is_empty() && word.chars().all(plain) {
-        word.to_owned()
-    } else if word.contains(|c: char| c.is_control() || is_hidden(c)) {
-        in_bytes(word.as_bytes())
-    } else {
-        format!("'{}'", word.replace('\'', r"'\''"))
-    }
-}
-
-/// A path as it can be typed, whatever it is called.
-pub(crate) fn quoted_path(path: &Path) -> String {
-    // What begins with a dash would be an option.
-    let is_option = path != Path::new("-") && path.as_os_str().as_encoded_bytes().starts_with(b"-");
-    let path = if is_option { Path::new(".").join(path) } else { path.to_owned() };
-    path.to_str().map_or_else(|| in_bytes(path.as_os_str().as_encoded_bytes()), quoted)
-}
-
-/// Letters that are not simply shown, and bytes that are none, as shells take them (POSIX.1-2024, 2.2.4).
-fn in_bytes(word: &[u8]) -> String {
-    let mut typed = String::from("$'");
-    for chunk in word.utf8_chunks() {
-        for c in chunk.valid().chars() {
-            match c {
-                '\'' | '\\' => typed.extend(['\\', c]),
-                c if c.is_control() || is_hidden(c) => {
-                    let mut bytes = [0; 4];
-                    c.encode_utf8(&mut bytes)
-                        .bytes()
-                        .for_each(|byte| typed.push_str(&format!("\\x{byte:02x}")));
-                }
-                c => typed.push(c),
-            }
-        }
-        chunk.invalid().iter().for_each(|byte| typed.push_str(&format!("\\x{byte:02x}")));
-    }
-    typed.push('\'');
-    typed
 }
 
 /// The style of a level.
@@ -440,39 +400,4 @@ fn part(title: &str, aside: &str) -> [String; 2] {
 /// Words that can be typed.
 fn typed(words: &str) -> String {
     paint(words, GOOD)
-}
-
-#[cfg(test)]
-mod tests {
-    use super::*;
-
-    #[test]
-    fn words_are_typed_so_that_a_shell_takes_them_as_they_are() {
-        for word in [
-            "plain",
-            "two words",
-            "it's",
-            "",
-            "-x",
-            "a\u{202e}b",
-            "a\u{9b}\u{1b}'\\",
-            "$(ls) `ls` \"x\"",
-            "é日本",
-        ] {
-            let line = format!("printf %s {}", quoted(word));
-            let said = std::process::Command::new("bash").args(["-c", &line]).output().unwrap();
-            assert_eq!(String::from_utf8(said.stdout).unwrap(), word, "{line}");
-        }
-        for (path, typed) in
-            [("-t.csv", "./-t.csv"), ("-", "-"), ("a b.csv", "'a b.csv'"), ("x/-t.csv", "x/-t.csv")]
-        {
-            assert_eq!(quoted_path(Path::new(path)), typed);
-        }
-        #[cfg(unix)]
-        {
-            use std::os::unix::ffi::OsStrExt;
-            let name = std::ffi::OsStr::from_bytes(b"a\xff'b.csv");
-            assert_eq!(quoted_path(Path::new(name)), r"$'a\xff\'b.csv'");
-        }
-    }
 }

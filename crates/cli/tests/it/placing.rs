@@ -73,14 +73,18 @@ fn an_output_replaces_files_alone_and_leaves_them_what_they_were() {
 #[test]
 fn who_does_not_get_the_report_is_told_which_outputs_stand() {
     let folder = folder();
-    let line = format!("exec {} {WORDS} --ready ready.csv > /dev/full", env!("CARGO_BIN_EXE_tidy-gate"));
-    let told = ran(Command::new("sh").arg("-c").arg(line).current_dir(folder.path("")).output().unwrap());
-    assert_eq!(told.code, 2, "{}", told.err);
-    assert!(
-        told.err.contains("cannot write to standard output") && told.err.contains("ready.csv"),
-        "{}",
-        told.err
-    );
+    for (words, output) in [
+        (format!("{WORDS} --ready ready.csv"), "ready.csv"),
+        ("match table.csv --record r.record.toml --save s.plan.toml".to_owned(), "s.plan.toml"),
+        ("template r.record.toml -o t.csv".to_owned(), "t.csv"),
+        ("draft table.csv -o d.record.toml".to_owned(), "d.record.toml"),
+    ] {
+        let line = format!("exec {} {words} > /dev/full", env!("CARGO_BIN_EXE_tidy-gate"));
+        let told = ran(Command::new("sh").arg("-c").arg(line).current_dir(folder.path("")).output().unwrap());
+        assert_eq!(told.code, 2, "{words}: {}", told.err);
+        let is_said = told.err.contains("cannot write to standard output") && told.err.contains(output);
+        assert!(is_said && folder.path(output).is_file(), "{words}: {}", told.err);
+    }
     assert_eq!(folder.read("ready.csv"), "k,n\na,1\n");
 }
 

@@ -135,7 +135,8 @@ fn the_help_of_check_is_what_a_newcomer_needs() {
               The most columns [default: 16384, at most 65534]
 
           --max-expansion <TIMES>
-              How many times its size a .gz or .zst file may unpack to, beyond 256 MiB [default: 200]
+              How many times its size a packed file may unpack to, beyond 256 MiB [default: 200]; the
+              text of a sheet a tenth of that, beyond 4 GiB
 
     Examples, on the demo data (`tidy-gate demo` writes it):
       tidy-gate check ward-7-survey.csv --record tree.record.toml

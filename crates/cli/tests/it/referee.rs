@@ -87,8 +87,6 @@ fn the_program_and_a_plain_model_are_of_one_opinion() {
                 table(names(), &rows)
             )
         };
-        let wanted: BTreeSet<_> =
-            wanted.into_iter().map(|(row, field, code)| (row, field, code.to_owned())).collect();
         assert_eq!(stops(&found), wanted, "{}", shown());
         assert_eq!(records(&folder.read("ready.csv")), ready, "{}", shown());
         ready_rows += ready.len();

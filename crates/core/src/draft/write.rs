@@ -1,7 +1,7 @@
 //! A draft as the text of a record schema, with its evidence as comments.
 
 use super::{Draft, DraftField, DraftList, DraftRequired};
-use crate::letters::is_hidden;
+use crate::letters::is_odd;
 use crate::schema::raw::KindName;
 use toml_edit::Value;
 
@@ -9,7 +9,6 @@ use toml_edit::Value;
 pub(super) fn quoted(text: &str) -> String {
     // A value on one line, whatever the text holds.
     let value = Value::from(text).to_string();
-    let is_odd = |c: char| c.is_control() || is_hidden(c);
     if value.starts_with("\"\"\"") || value.starts_with('\'') || value.contains(is_odd) {
         let mut plain = String::from("\"");
         for c in text.chars() {
@@ -34,7 +33,7 @@ pub(super) fn list(texts: &[String]) -> String {
 
 /// A comment; a text of several lines stays one.
 fn remark(text: &str, into: &mut String) {
-    let line: String = text.chars().map(|c| if c.is_control() || is_hidden(c) { ' ' } else { c }).collect();
+    let line: String = text.chars().map(|c| if is_odd(c) { ' ' } else { c }).collect();
     let words: Vec<&str> = line.split_whitespace().collect();
     let mut width = 0;
     into.push('#');

@@ -79,7 +79,7 @@ pub(super) enum Outside {
 pub(super) const CLEAR: &str = "(empty)";
 
 /// Stops as "row field code"; of keys and rules the field does not count.
-pub(super) type Stops = BTreeSet<(usize, String, &'static str)>;
+pub(super) type Stops = BTreeSet<(usize, String, String)>;
 
 #[derive(Debug, Clone, PartialEq)]
 enum Cell {
@@ -99,7 +99,8 @@ pub(super) const SITES: [&str; 3] = ["W07-MILL", "W07-ORCH", "0042"];
 pub(super) fn judge(world: &World, rows: &[Vec<String>]) -> (Vec<Vec<String>>, Stops) {
     let left_out = left_out(world, rows);
     let mut stops = Stops::new();
-    let mut told = |row: usize, field: &str, code| stops.insert((row, field.to_owned(), code));
+    let mut told =
+        |row: usize, field: &str, code: &str| stops.insert((row, field.to_owned(), code.to_owned()));
     let mut judged: Vec<Vec<Cell>> = Vec::new();
     for (number, row) in rows.iter().enumerate() {
         let mut cells = Vec::new();

@@ -230,8 +230,6 @@ fn a_plan_that_match_saved_reads_the_file_as_its_names_would() {
         );
         let found = report(&walk.folder, "table.csv --plan m.plan.toml --ready ready.csv");
         let (ready, wanted) = judge(&world, &rows);
-        let wanted: BTreeSet<_> =
-            wanted.into_iter().map(|(row, field, code)| (row, field, code.to_owned())).collect();
         let shown = || {
             format!(
                 "turn {turn}\n{text}\n{}{}\n{:?}",
@@ -357,8 +355,6 @@ fn the_same_cells_get_the_same_answer_in_every_form() {
         let rows = worlds::rows(&world, &mut walk.dice);
         let header: Vec<String> = names(&world).collect();
         let (ready, wanted) = judge(&world, &rows);
-        let wanted: BTreeSet<_> =
-            wanted.into_iter().map(|(row, field, code)| (row, field, code.to_owned())).collect();
         let dressed =
             |delimiter: u8, quotes: csv::QuoteStyle, mark: &str, line: csv::Terminator| -> Vec<u8> {
                 let mut writer = csv::WriterBuilder::new()
