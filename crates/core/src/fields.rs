@@ -114,7 +114,7 @@ fn field_report(schema: &RecordSchema, hit: &Hit, field: &Field) -> FieldReport 
         picklist: list.map(|list| list.name.clone()),
         values: list
             .iter()
-            .flat_map(|list| &list.values)
+            .flat_map(|list| list.values.iter())
             .map(|value| ValueReport {
                 code: value.code.clone(),
                 label: value.label.clone().unwrap_or_else(|| value.code.clone()),

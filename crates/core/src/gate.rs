@@ -506,12 +506,12 @@ impl Column {
         let standing = match &program {
             Program::Boolean { truth, .. } => {
                 let words = ["true", "false"].into_iter().filter(|word| truth.read(word).is_some());
-                Some(WordSet::new(words.map(str::to_owned)))
+                Some(WordSet::new(words))
             }
             Program::Picklist { list, .. } => schema.picklists.get(*list).map(|list| {
-                let stands = |code: &str| match form {
-                    rows::Form::Labelled(_) => list.label_of(code).unwrap_or(code).to_owned(),
-                    _ => code.to_owned(),
+                let stands = |code| match form {
+                    rows::Form::Labelled(_) => list.label_of(code).unwrap_or(code),
+                    _ => code,
                 };
                 let current = list.values.iter().filter(|value| !value.retired);
                 WordSet::new(current.map(|value| stands(&value.code)))

@@ -18,7 +18,8 @@ use crate::value::{
     Case, Date, DatePattern, Length, MomentPattern, Number, Pattern, Picklist, TimeOfDay, TimePattern,
 };
 use std::borrow::Cow;
-use std::collections::HashSet;
+use std::collections::BTreeSet;
+use std::sync::Arc;
 
 /// A record schema that has passed every test of its own.
 #[derive(Debug, Clone)]
@@ -125,8 +126,8 @@ pub struct Combination {
     pub name: String,
     /// Its fields.
     pub fields: Vec<usize>,
-    /// The permitted values, by code.
-    pub allowed: HashSet<Vec<String>>,
+    /// The permitted values, by code, in order.
+    pub allowed: Arc<BTreeSet<Vec<String>>>,
 }
 
 /// One field of the record.

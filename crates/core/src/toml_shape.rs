@@ -59,11 +59,22 @@ pub(crate) fn read<R: DeserializeOwned + Default>(text: &str) -> Shape<R> {
             None => shape.is_torn = true,
         }
     }
-    for _ in 0..MOST {
-        let error = match R::deserialize(Deserializer::from(tree.clone())) {
+    for turn in 0..MOST {
+        // A sound file is read once, and its tree let go of as it is read.
+        let read = match turn {
+            0 => R::deserialize(Deserializer::from(std::mem::replace(
+                &mut tree,
+                Spanned::new(0..0, DeTable::new()),
+            ))),
+            _ => R::deserialize(Deserializer::from(tree.clone())),
+        };
+        let error = match read {
             Ok(raw) => return Shape { raw, ..shape },
             Err(error) => error,
         };
+        if turn == 0 {
+            tree = DeTable::parse_recoverable(text).0;
+        }
         let found = fault(&error, text);
         if !shape.unreadable.contains(&lines.line_of(&found)) {
             shape.faults.push(found);

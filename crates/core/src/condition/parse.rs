@@ -267,10 +267,7 @@ impl Reader<'_> {
             (_, Type::Null, _) => Ok((node, kind)),
             (Type::Code(list), Type::Text, Node::Value(Scalar::Text(word))) => {
                 let Some(picklist) = self.schema.picklists.get(list) else { return Ok((node, kind)) };
-                if picklist.values.iter().any(|value| value.code == **word)
-                    || picklist.open
-                    || picklist.values.is_empty()
-                {
+                if picklist.of_code(word).is_some() || picklist.open || picklist.values.is_empty() {
                     return Ok((node, kind));
                 }
                 let said = fault(format!("'{word}' is no code of the picklist {}", picklist.name));

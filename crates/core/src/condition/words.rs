@@ -83,6 +83,6 @@ fn literal(field: usize, node: &Node, schema: &RecordSchema) -> Option<String> {
 /// A code by its label.
 fn value(field: usize, code: &str, schema: &RecordSchema) -> String {
     let list = schema.fields.get(field).and_then(|field| schema.picklists.get(field.stated.picklist?));
-    let known = list.and_then(|list| list.values.iter().find(|value| value.code == code));
+    let known = list.and_then(|list| list.values.get(list.of_code(code)?));
     known.and_then(|value| value.label.clone()).unwrap_or_else(|| code.to_owned())
 }

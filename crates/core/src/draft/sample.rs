@@ -310,6 +310,8 @@ impl Column {
             digits: (0, 0),
             numbers: None,
         };
+        // Most columns hold one class; a vector would make room for four.
+        self.classes.reserve_exact(1);
         self.classes.push((class, seen));
         self.classes.len() - 1
     }

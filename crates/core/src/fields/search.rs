@@ -96,7 +96,7 @@ fn hit(schema: &RecordSchema, field: &Field, number: usize, words: &[String], wh
         }
         if let Some(list) = field.stated.picklist.and_then(|list| schema.picklists.get(list)) {
             see(40, &list.name, &|| None);
-            for value in &list.values {
+            for value in list.values.iter() {
                 let label = value.label.as_deref().unwrap_or_default();
                 for text in
                     [value.code.as_str(), label].into_iter().chain(value.also.iter().map(String::as_str))

@@ -159,13 +159,14 @@ impl Program {
                 codes: match (&inner, &field.kind) {
                     (Self::Reference { keys, .. }, _) => {
                         let keys = keys.iter().flat_map(|keys| keys.short_keys());
-                        WordSet::new(keys.map(str::to_owned))
+                        WordSet::new(keys)
                     }
                     (_, Kind::Picklist(list)) => {
-                        let values = schema.picklists.get(*list).into_iter().flat_map(|list| &list.values);
+                        let values =
+                            schema.picklists.get(*list).into_iter().flat_map(|list| list.values.iter());
                         let current =
                             values.filter(|value| !value.retired && !value.code.contains(&many.separator));
-                        WordSet::new(current.map(|value| value.code.clone()))
+                        WordSet::new(current.map(|value| &value.code))
                     }
                     _ => WordSet::default(),
                 },
@@ -209,7 +210,7 @@ impl Program {
                 let words = schema.picklists.get(*list).into_iter().flat_map(|picklist| {
                     let current =
                         |value: usize| picklist.values.get(value).is_some_and(|value| !value.retired);
-                    picklist.exact_words().filter(move |word| current(word.1)).map(|word| word.0.to_owned())
+                    picklist.exact_words().filter(move |word| current(word.1)).map(|word| word.0)
                 });
                 Self::Picklist { list: *list, words: WordSet::new(words) }
             }
@@ -244,7 +245,7 @@ impl Program {
             Kind::Reference(to) => {
                 let keys = settings.references.get(to).cloned();
                 let words = keys.iter().flat_map(|keys| keys.short_keys());
-                Self::Reference { words: WordSet::new(words.map(str::to_owned)), keys }
+                Self::Reference { words: WordSet::new(words), keys }
             }
             Kind::Email(length) => {
                 let longest = if length.min.is_some() { 0 } else { length.max.unwrap_or(email::LONGEST) };

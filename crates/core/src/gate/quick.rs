@@ -118,7 +118,7 @@ impl Quick {
                     |value: usize| picklist.values.get(value).is_some_and(|value| value.code == **code);
                 let words = |wanted: bool| {
                     let words = picklist.exact_words().filter(|word| is_meant(word.1) == wanted);
-                    WordSet::new(words.map(|word| word.0.to_owned()))
+                    WordSet::new(words.map(|word| word.0))
                 };
                 Self::Code { column, meant: words(true), known: words(false) }
             }

@@ -6,6 +6,7 @@ use super::describe::LineCounter;
 use super::judge::Mark;
 use super::program::{Given, Program};
 use super::quick::{Quick, Says};
+use super::wording::grouped;
 use super::writing::Cell;
 use crate::block::Block;
 use crate::catalogue::{Code, Level};
@@ -254,18 +255,25 @@ impl RowRules {
     }
 }
 
+/// So many partners of a value are counted.
+const MOST_COUNTED: usize = 1_000;
+
 /// What goes with the first value of a combination.
 fn partners(combination: &Combination, values: &[String], names: &[String]) -> Option<String> {
     let ([first, ..], [first_name, other_name, ..]) = (values, names) else { return None };
-    let mut partners: Vec<&str> = combination
-        .allowed
-        .iter()
-        .filter(|row| row.first() == Some(first))
-        .filter_map(|row| row.get(1))
-        .map(String::as_str)
-        .collect();
-    partners.sort_unstable();
-    partners.dedup();
+    let rows = combination.allowed.range(vec![first.clone()]..).take_while(|row| row.first() == Some(first));
+    let mut partners: Vec<&str> = Vec::new();
+    for partner in rows.filter_map(|row| row.get(1)).map(String::as_str) {
+        if partners.last() != Some(&partner) {
+            partners.push(partner);
+        }
+        if partners.len() > MOST_COUNTED {
+            return Some(format!(
+                "with {first_name} {first}: one of more than {} values of {other_name}",
+                grouped(MOST_COUNTED as u64)
+            ));
+        }
+    }
     Some(match partners.as_slice() {
         [] => format!("no {first_name} {first} at all"),
         few if few.len() <= 8 => format!("with {first_name} {first}: {other_name} {}", few.join(" or ")),

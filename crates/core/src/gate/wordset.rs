@@ -11,34 +11,22 @@ pub(crate) struct WordSet {
 }
 
 impl WordSet {
-    pub(crate) fn new(words: impl IntoIterator<Item = String>) -> Self {
-        let mut padded: Vec<(Vec<u8>, usize)> = words
-            .into_iter()
-            .filter(|word| !word.is_empty() && word.len() <= 16 && word.trim() == word)
-            .filter(|word| !word.bytes().any(|byte| byte == 0 || byte == b'"'))
-            .map(|word| {
-                let len = word.len();
-                let mut bytes = word.into_bytes();
-                bytes.resize(16, 0);
-                (bytes, len)
-            })
-            .collect();
-        padded.sort();
-        padded.dedup();
-        let size = |count: usize| if count == 0 { 0 } else { (2 * count).next_power_of_two().max(4) };
-        let short_ones = padded.iter().filter(|word| word.1 <= 8).count();
-        let mut set =
-            Self { short: vec![0; size(short_ones)], long: vec![0; size(padded.len() - short_ones)] };
-        for (bytes, len) in padded {
-            if len <= 8 {
-                let word = short_word(&bytes, 0, len);
-                insert(&mut set.short, word, hash(word));
-            } else {
-                let word = sixteen(&bytes, 0, len);
-                insert(&mut set.long, word, hash_long(word));
+    pub(crate) fn new<W: AsRef<str>>(words: impl IntoIterator<Item = W>) -> Self {
+        let (mut short, mut long) = (Vec::new(), Vec::new());
+        for word in words {
+            let word = word.as_ref();
+            let (len, odd) = (word.len(), |byte| byte == 0 || byte == b'"');
+            if len == 0 || len > 16 || word.trim() != word || word.bytes().any(odd) {
+                continue;
+            }
+            let mut bytes = [0; 16];
+            bytes.iter_mut().zip(word.bytes()).for_each(|(to, from)| *to = from);
+            match len {
+                ..=8 => short.push(short_word(&bytes, 0, len)),
+                _ => long.push(sixteen(&bytes, 0, len)),
             }
         }
-        set
+        Self { short: table(short, hash), long: table(long, hash_long) }
     }
 
     /// Whether it holds no word.
@@ -80,6 +68,17 @@ fn hash_long(word: u128) -> u64 {
 #[expect(clippy::cast_possible_truncation, reason = "masked to the table")]
 fn slot(hash: u64, len: usize) -> usize {
     hash as usize & (len - 1)
+}
+
+fn table<T: Copy + Ord + Default>(mut words: Vec<T>, hash: impl Fn(T) -> u64) -> Vec<T> {
+    words.sort_unstable();
+    words.dedup();
+    let size = if words.is_empty() { 0 } else { (2 * words.len()).next_power_of_two().max(4) };
+    let mut table = vec![T::default(); size];
+    for word in words {
+        insert(&mut table, word, hash(word));
+    }
+    table
 }
 
 fn insert<T: Copy + PartialEq + Default>(table: &mut [T], word: T, hash: u64) {

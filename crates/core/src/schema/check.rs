@@ -178,7 +178,8 @@ fn no_separator_in_codes(
     else {
         return;
     };
-    let codes = picklists.get(list).into_iter().flat_map(|list| &list.1.values).map(|value| &value.code);
+    let codes =
+        picklists.get(list).into_iter().flat_map(|list| list.1.values.iter()).map(|value| &value.code);
     if let Some(code) = codes.into_iter().find(|code| code.contains(&many.separator)) {
         let message = format!("the code `{code}` holds the separator \"{}\"", many.separator);
         let fault = Fault::new(named.span(), message);

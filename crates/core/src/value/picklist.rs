@@ -1,10 +1,10 @@
 //! Picklists: which value of the list a text stands for.
 
 use crate::likeness::{self, Index, Likening};
-use std::collections::HashMap;
 use std::sync::{Arc, OnceLock};
+use xxhash_rust::xxh3::xxh3_64;
 
-/// A list of permitted values.
+/// A list of permitted values. A clone shares what is long with it.
 #[derive(Debug, Clone, Default)]
 pub struct Picklist {
     /// Its name in the record schema.
@@ -16,9 +16,10 @@ pub struct Picklist {
     /// Whether it is a standard list, of whose values one is often like another.
     pub is_standard: bool,
     /// The values.
-    pub values: Vec<PickValue>,
-    exactly: HashMap<Box<str>, Ranked>,
-    loosely: HashMap<Box<str>, Ranked>,
+    pub values: Arc<[PickValue]>,
+    /// All words by their hash as they stand, and without case.
+    exactly: Arc<[Word]>,
+    loosely: Arc<[Word]>,
     /// How many of its values are not retired.
     current: usize,
     near: Arc<OnceLock<Near>>,
@@ -47,34 +48,81 @@ pub struct PickValue {
 
 impl PickValue {
     /// Its words with their rank: the code 0, the label 1, other words 2.
-    pub fn words(&self) -> impl Iterator<Item = (usize, &str)> {
+    pub fn words(&self) -> impl Iterator<Item = (u32, &str)> {
         let also = self.also.iter().map(|word| (2, word.as_str()));
         std::iter::once((0, self.code.as_str()))
             .chain(self.label.as_deref().map(|label| (1, label)))
             .chain(also)
     }
+
+    /// The word at this place among them.
+    #[must_use]
+    pub fn word(&self, which: usize) -> Option<&str> {
+        match (which, &self.label) {
+            (0, _) => Some(&self.code),
+            (1, Some(label)) => Some(label),
+            (_, label) => self.also.get(which - 1 - usize::from(label.is_some())).map(String::as_str),
+        }
+    }
 }
 
-/// The values that claim a word, by rank: as code, as label, as another word.
-#[derive(Debug, Clone, Default)]
-struct Ranked([Claim; 3]);
+/// One of the words of a value: 16 bytes, whatever its length.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+struct Word {
+    /// The hash of what it is looked up by.
+    hash: u64,
+    /// Which of the value's words it is; in the two highest bits whether code (0), label (1) or another (2).
+    place: u32,
+    /// The value.
+    value: u32,
+}
 
+impl Word {
+    const BITS: u32 = 30;
+
+    fn rank(self) -> u32 {
+        self.place >> Self::BITS
+    }
+
+    fn which(self) -> usize {
+        (self.place & ((1 << Self::BITS) - 1)) as usize
+    }
+
+    fn text(self, values: &[PickValue]) -> &str {
+        values.get(self.value as usize).and_then(|value| value.word(self.which())).unwrap_or_default()
+    }
+
+    /// The words of all values by their hash; codes before labels before others, and the first value first. What a
+    /// value says twice is there once.
+    fn all(
+        values: &[PickValue],
+        hash: impl Fn(&str) -> u64,
+        is_same: impl Fn(&str, &str) -> bool,
+    ) -> Vec<Self> {
+        let mut all = Vec::with_capacity(values.len() * 2);
+        for (value, number) in values.iter().zip(0_u32..) {
+            let words = value.words().zip(0_u32..);
+            all.extend(words.map(|((rank, word), which)| {
+                let place = (rank << Self::BITS) | which;
+                Self { hash: hash(word), place, value: number }
+            }));
+        }
+        all.sort_unstable_by_key(|word| (word.hash, word.rank(), word.value, word.which()));
+        all.dedup_by(|one, other| {
+            (one.hash, one.rank(), one.value) == (other.hash, other.rank(), other.value)
+                && is_same(one.text(values), other.text(values))
+        });
+        all
+    }
+}
+
+/// The values that claim a word.
 #[derive(Debug, Clone, Copy, Default, PartialEq, Eq)]
 enum Claim {
     #[default]
     None,
     One(u32),
     Several,
-}
-
-impl Claim {
-    fn add(&mut self, value: u32) {
-        *self = match *self {
-            Self::None => Self::One(value),
-            Self::One(before) if before == value => return,
-            Self::One(_) | Self::Several => Self::Several,
-        };
-    }
 }
 
 /// What a text stands for.
@@ -93,19 +141,69 @@ impl Picklist {
     #[must_use]
     pub fn new(name: &str, open: bool, exact: bool, values: Vec<PickValue>) -> Self {
         let current = values.iter().filter(|value| !value.retired).count();
-        let mut list = Self { name: name.to_owned(), open, exact, values, current, ..Self::default() };
-        for (value, number) in list.values.iter().zip(0_u32..) {
-            for (rank, word) in value.words() {
-                for (words, word) in
-                    [(&mut list.exactly, word.into()), (&mut list.loosely, folded(word).into())]
-                {
-                    if let Some(claim) = words.entry(word).or_default().0.get_mut(rank) {
-                        claim.add(number);
-                    }
-                }
-            }
-        }
-        list
+        let exactly = Word::all(&values, |word| xxh3_64(word.as_bytes()), |one, other| one == other);
+        // Where only the code counts, letter by letter, nothing is looked up otherwise.
+        let loosely = match exact {
+            true => Vec::new(),
+            false => Word::all(&values, loose_hash, |one, other| folded(one) == folded(other)),
+        };
+        let (exactly, loosely) = (exactly.into(), loosely.into());
+        let (name, values) = (name.to_owned(), values.into());
+        Self { name, open, exact, values, exactly, loosely, current, ..Self::default() }
+    }
+
+    /// A word as it is written.
+    fn text(&self, word: Word) -> &str {
+        word.text(&self.values)
+    }
+
+    /// The words of a hash that are the wanted one.
+    fn all<'a>(
+        &'a self,
+        words: &'a [Word],
+        hash: u64,
+        is_it: impl Fn(&str) -> bool + 'a,
+    ) -> impl Iterator<Item = Word> + 'a {
+        let from = words.partition_point(|word| word.hash < hash);
+        let equal = words.iter().skip(from).take_while(move |word| word.hash == hash).copied();
+        equal.filter(move |word| is_it(self.text(*word)))
+    }
+
+    /// Which value claims a word: code before label before other words.
+    fn claim(mut words: impl Iterator<Item = Word>) -> Claim {
+        let Some(first) = words.next() else { return Claim::None };
+        let mut others = words.take_while(|word| word.rank() == first.rank());
+        if others.any(|word| word.value != first.value) { Claim::Several } else { Claim::One(first.value) }
+    }
+
+    /// The words as they stand that are this text.
+    fn exactly<'a>(&'a self, text: &'a str) -> impl Iterator<Item = Word> + 'a {
+        self.all(&self.exactly, xxh3_64(text.as_bytes()), move |word| word == text)
+    }
+
+    /// The value of this code.
+    #[must_use]
+    pub fn of_code(&self, code: &str) -> Option<usize> {
+        self.exactly(code).next().filter(|word| word.rank() == 0).map(|word| word.value as usize)
+    }
+
+    /// Words that are two codes, two labels or two other words: the later value, and which of its words it is.
+    #[must_use]
+    pub fn told_twice(&self) -> Vec<(usize, usize)> {
+        let is_twice = |word: &&Word| {
+            let mut same = self.exactly(self.text(**word)).filter(|other| other.rank() == word.rank());
+            same.any(|other| other.value < word.value)
+        };
+        let alone = |at: usize| {
+            let hash = |at: usize| self.exactly.get(at).map(|word| word.hash);
+            let before = at.checked_sub(1).and_then(hash);
+            before != hash(at)
+        };
+        let words = self.exactly.iter().enumerate().filter(|(at, _)| !alone(*at)).map(|(_, word)| word);
+        let mut twice: Vec<_> =
+            words.filter(is_twice).map(|word| (word.value as usize, word.which())).collect();
+        twice.sort_unstable();
+        twice
     }
 
     /// What the text stands for: exactly first, then with case, outer and doubled spaces aside; code before
@@ -113,18 +211,19 @@ impl Picklist {
     #[must_use]
     pub fn find(&self, text: &str) -> Match {
         if self.exact {
-            return match self.exactly.get(text).map(|ranked| ranked.0[0]) {
-                Some(Claim::One(value)) => Match::Value(value as usize),
-                _ => Match::None,
-            };
+            return self.of_code(text).map_or(Match::None, Match::Value);
         }
-        match first_claim(self.exactly.get(text)) {
+        match Self::claim(self.exactly(text)) {
             Claim::One(value) => Match::Value(value as usize),
-            _ => match first_claim(self.loosely.get(folded(text).as_str())) {
-                Claim::One(value) => Match::Value(value as usize),
-                Claim::Several => Match::Several,
-                Claim::None => Match::None,
-            },
+            _ => {
+                let loose = folded(text);
+                let hash = xxh3_64(loose.as_bytes());
+                match Self::claim(self.all(&self.loosely, hash, |word| folded(word) == loose)) {
+                    Claim::One(value) => Match::Value(value as usize),
+                    Claim::Several => Match::Several,
+                    Claim::None => Match::None,
+                }
+            }
         }
     }
 
@@ -136,10 +235,13 @@ impl Picklist {
 
     /// Every text that is exactly one of the words, with the value it stands for.
     pub fn exact_words(&self) -> impl Iterator<Item = (&str, usize)> {
-        self.exactly.iter().filter_map(|(word, ranked)| {
-            let claim = if self.exact { ranked.0[0] } else { first_claim(Some(ranked)) };
+        self.exactly.iter().filter_map(|word| {
+            let text = self.text(*word);
+            let (first, claim) = (self.exactly(text).next(), Self::claim(self.exactly(text)));
             match claim {
-                Claim::One(value) => Some((&**word, value as usize)),
+                Claim::One(value) if first == Some(*word) && !(self.exact && word.rank() > 0) => {
+                    Some((text, value as usize))
+                }
                 _ => None,
             }
         })
@@ -148,7 +250,7 @@ impl Picklist {
     /// The label that stands for the value of this code; nothing where it has none, or another value is meant by it.
     #[must_use]
     pub fn label_of(&self, code: &str) -> Option<&str> {
-        let number = self.values.iter().position(|value| value.code == code)?;
+        let number = self.of_code(code)?;
         let label = self.values.get(number)?.label.as_deref()?;
         (self.find(label) == Match::Value(number)).then_some(label)
     }
@@ -174,14 +276,14 @@ impl Picklist {
             Near { index: Index::new(likening, words.into_iter()), places }
         });
         let (value, which) = near.index.nearest(text).and_then(|number| near.places.get(number))?;
-        let word = self.values.get(*value as usize)?.words().nth(*which as usize)?.1;
+        let word = self.values.get(*value as usize)?.word(*which as usize)?;
         // The word that was refused is no help.
         (word != text).then_some(word)
     }
 }
 
-fn first_claim(ranked: Option<&Ranked>) -> Claim {
-    ranked.and_then(|ranked| ranked.0.iter().copied().find(|claim| *claim != Claim::None)).unwrap_or_default()
+fn loose_hash(word: &str) -> u64 {
+    xxh3_64(folded(word).as_bytes())
 }
 
 /// The word with case, outer and doubled spaces aside.

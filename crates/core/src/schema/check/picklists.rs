@@ -2,7 +2,6 @@ use super::super::raw::{RawPicklist, RawRecord, RawValue};
 use super::super::{Fault, ListSource, standard};
 use crate::likeness;
 use crate::value::{PickValue, Picklist};
-use std::collections::HashMap;
 use std::ops::Range as Span;
 use toml::Spanned;
 
@@ -50,11 +49,11 @@ fn picklist(
         let fault = fault.help("give it `values` or a `file`, or let it be `open = true`");
         faults.push(Fault { absent: Some("values"), ..fault });
     }
+    let mut picklist = Picklist::new(name, open, list.exact.unwrap_or_default(), values);
     // Countries and languages share names; what is not one value alone is found by its code.
     if list.standard.is_none() {
-        told_apart(name, &values, &places, faults);
+        told_apart(&picklist, &places, faults);
     }
-    let mut picklist = Picklist::new(name, open, list.exact.unwrap_or_default(), values);
     picklist.is_standard = list.standard.is_some();
     (name.to_owned(), picklist, list.standard.is_some())
 }
@@ -86,7 +85,9 @@ fn inline(values: &[Spanned<RawValue>], faults: &mut Vec<Fault>) -> Placed {
 
 fn from_file(name: &str, list: &RawPicklist, lists: &mut dyn ListSource, faults: &mut Vec<Fault>) -> Placed {
     let Some(file) = &list.file else { return Placed::default() };
-    let table = match lists.table(file.get_ref(), list.sheet.as_ref().map(|sheet| sheet.get_ref().as_str())) {
+    let mut table = match lists
+        .table(file.get_ref(), list.sheet.as_ref().map(|sheet| sheet.get_ref().as_str()))
+    {
         Ok(table) => table,
         Err(reason) => {
             let fault = Fault::new(file.span(), format!("the values of `{name}` cannot be read: {reason}"));
@@ -114,34 +115,29 @@ fn from_file(name: &str, list: &RawPicklist, lists: &mut dyn ListSource, faults:
     let cell = |row: &[String], column: usize| {
         row.get(column).map(|cell| cell.trim().to_owned()).filter(|cell| !cell.is_empty())
     };
-    let values: Vec<_> = table
-        .rows
-        .iter()
+    // A long list is not held twice: each row is let go of when its value is made.
+    let rows = std::mem::take(&mut table.rows).into_iter();
+    let values: Vec<_> = rows
         .filter_map(|row| {
-            let label = label_column.and_then(|column| cell(row, column));
-            Some(PickValue { code: cell(row, code_column)?, label, ..PickValue::default() })
+            let label = label_column.and_then(|column| cell(&row, column));
+            Some(PickValue { code: cell(&row, code_column)?, label, ..PickValue::default() })
         })
         .collect();
     if values.is_empty() {
         faults.push(Fault::new(file.span(), format!("{} holds no values", file.get_ref())));
     }
-    let places = vec![file.span(); values.len()];
-    (values, places)
+    // All values stand at one place.
+    (values, vec![file.span()])
 }
 
 /// No word is two codes, two labels or two other words.
-fn told_apart(name: &str, values: &[PickValue], places: &[Span<usize>], faults: &mut Vec<Fault>) {
-    let mut seen: HashMap<(usize, &str), usize> = HashMap::new();
-    for (number, value) in values.iter().enumerate() {
-        for (rank, word) in value.words() {
-            let before = seen.insert((rank, word), number);
-            if before.is_none_or(|before| before == number) {
-                continue;
-            }
-            let what = ["codes", "labels", "other words"].get(rank).copied().unwrap_or_default();
-            let place = places.get(number).cloned().unwrap_or_default();
-            let fault = Fault::new(place, format!("`{word}` is two {what} of the picklist `{name}`"));
-            faults.push(fault.label("stands twice").help("take one of them out, or give it another word"));
-        }
+fn told_apart(list: &Picklist, places: &[Span<usize>], faults: &mut Vec<Fault>) {
+    for (number, which) in list.told_twice() {
+        let said = list.values.get(number).and_then(|value| value.words().nth(which));
+        let Some((rank, word)) = said else { continue };
+        let what = ["codes", "labels", "other words"].get(rank as usize).copied().unwrap_or_default();
+        let place = places.get(number).or(places.last()).cloned().unwrap_or_default();
+        let fault = Fault::new(place, format!("`{word}` is two {what} of the picklist `{}`", list.name));
+        faults.push(fault.label("stands twice").help("take one of them out, or give it another word"));
     }
 }

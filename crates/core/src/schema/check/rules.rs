@@ -6,7 +6,7 @@ use crate::catalogue::Level;
 use crate::condition::{self, Condition};
 use crate::likeness;
 use crate::value::Match;
-use std::collections::HashSet;
+use std::collections::BTreeSet;
 use std::ops::Range as Span;
 use toml::Spanned;
 
@@ -169,7 +169,7 @@ fn combination(
     if raw.fields.as_ref().is_some_and(|fields| fields.get_ref().len() != numbers.len()) {
         return None;
     }
-    let mut allowed = HashSet::new();
+    let mut allowed = BTreeSet::new();
     match (&raw.allowed, &raw.file) {
         (Some(_), Some(file)) => {
             faults.push(Fault::new(file.span(), "the combination has two sources: keep `allowed` or `file`"));
@@ -217,7 +217,7 @@ fn combination(
             }
         },
     }
-    Some(Combination { name, fields: numbers, allowed })
+    Some(Combination { name, fields: numbers, allowed: allowed.into() })
 }
 
 /// The codes of a permitted row; a value off its list is a fault.
