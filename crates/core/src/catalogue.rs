@@ -14,6 +14,8 @@ mod writing;
 
 use schemars::JsonSchema;
 use serde::Serialize;
+use std::collections::BTreeMap;
+use std::sync::LazyLock;
 
 /// How grave a finding is.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash, Serialize, JsonSchema)]
@@ -260,9 +262,9 @@ pub fn entries() -> impl Iterator<Item = &'static Entry> {
 /// The entry of a code.
 #[must_use]
 pub fn entry(code: Code) -> &'static Entry {
-    entries()
-        .find(|entry| entry.code == code)
-        .unwrap_or_else(|| unreachable!("a test finds an entry for each code"))
+    static BY_CODE: LazyLock<BTreeMap<Code, &'static Entry>> =
+        LazyLock::new(|| entries().map(|entry| (entry.code, entry)).collect());
+    BY_CODE.get(&code).unwrap_or_else(|| unreachable!("a test finds an entry for each code"))
 }
 
 /// The least level that a plan may give a code: a stop for all that would load wrong data.

@@ -29,10 +29,36 @@ fn many_fields_and_columns_are_read_paired_and_offered() {
     folder.write("near.csv", format!("{}\n{}\n", near.join(","), row("1")));
     let found = report(&folder, "check near.csv --record r.record.toml");
     assert!(found["counts"]["warns"].as_u64() >= Some(3_000), "{}", found["counts"]);
+    let told = "so many headings have no field that 2,800 of them were not held against the fields";
+    let notes = found["findings"].as_array().unwrap().iter().filter(|finding| finding["level"] == "note");
+    let notes: Vec<String> = notes.map(|note| note["message"].to_string()).collect();
+    assert!(notes.iter().any(|note| note.contains(told)), "{notes:?}");
     assert_eq!(folder.run("template r.record.toml -o t.csv").code, 0);
     assert_eq!(folder.read("t.csv").lines().next().unwrap().split(',').count(), 3_000);
     let drafted = folder.run("draft faulty.csv");
     assert_eq!(drafted.out.matches("[[field]]").count(), 3_000);
+}
+
+/// The report has room for 1,000 findings: six of each of 150 fields, whoever reads which block.
+#[test]
+fn of_many_faulty_fields_each_is_shown_alike_on_any_threads() {
+    let folder = Folder::new();
+    folder.write("r.record.toml", fields(150, "integer"));
+    let names: Vec<String> = (0..150).map(|number| format!("field {number}")).collect();
+    let row = |row: usize| {
+        // The last fields go wrong near the end alone.
+        let cell = |field: usize| if field < 140 || row > 350 { "wrong words" } else { "1" };
+        (0..150).map(cell).collect::<Vec<_>>().join(",") + "\n"
+    };
+    let rows: String = (0..400).map(row).collect();
+    folder.write("t.csv", format!("{}\n{rows}", names.join(",")));
+    let one = report(&folder, "check t.csv --record r.record.toml --threads 1");
+    assert_eq!(one, report(&folder, "check t.csv --record r.record.toml --threads 3"));
+    let shown = one["findings"].as_array().unwrap();
+    assert_eq!(shown.len(), 1_000);
+    for name in &names {
+        assert!(shown.iter().filter(|finding| finding["field"] == name.as_str()).count() >= 6, "{name}");
+    }
 }
 
 #[test]

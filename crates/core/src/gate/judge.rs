@@ -92,13 +92,12 @@ impl Tally {
     }
 }
 
-const SLOTS: usize = Code::ALL.len() * Level::ALL.len();
-
 /// Tallies by column, code and level; the first column is the row as a whole. What rules, blocks, combinations and keys
 /// of several columns find is counted for each of them.
 #[derive(Debug, Default)]
 pub struct Tallies {
-    columns: Vec<Option<Box<[Tally; SLOTS]>>>,
+    /// Of each column the few codes that it has, in their order.
+    columns: Vec<Vec<(Code, Level, Tally)>>,
     ruled: BTreeMap<Counted, Tally>,
 }
 
@@ -118,12 +117,16 @@ pub struct Counted {
 
 impl Tallies {
     pub(crate) fn of_width(width: usize) -> Self {
-        Self { columns: vec![None; width + 1], ruled: BTreeMap::new() }
+        Self { columns: vec![Vec::new(); width + 1], ruled: BTreeMap::new() }
     }
 
     fn slot(&mut self, column: usize, code: Code, level: Level) -> Option<&mut Tally> {
-        let slots = self.columns.get_mut(column)?.get_or_insert_with(|| Box::new([Tally::default(); SLOTS]));
-        slots.get_mut(code as usize * Level::ALL.len() + level as usize)
+        let tallies = self.columns.get_mut(column)?;
+        let at = tallies.partition_point(|tally| (tally.0, tally.1) < (code, level));
+        if tallies.get(at).is_none_or(|tally| (tally.0, tally.1) != (code, level)) {
+            tallies.insert(at, (code, level, Tally::default()));
+        }
+        tallies.get_mut(at).map(|tally| &mut tally.2)
     }
 
     /// Counts a finding (`column` from 1; 0 for the row as a whole); gives how many there are now.
@@ -153,6 +156,12 @@ impl Tallies {
         })
     }
 
+    /// Whether the findings of a code in a column are all of one level.
+    fn has_one_level(&self, column: usize, code: Code) -> bool {
+        let tallies = self.columns.get(column).map(Vec::as_slice).unwrap_or_default();
+        tallies.iter().filter(|tally| tally.0 == code).count() == 1
+    }
+
     pub(crate) fn join(&mut self, other: &Self) {
         for (counted, tally) in other.iter() {
             if counted.rule.is_some() {
@@ -165,13 +174,9 @@ impl Tallies {
 
     /// All that is not zero, by column (from 1), code and level; what rules found comes last.
     pub fn iter(&self) -> impl Iterator<Item = (Counted, Tally)> {
-        let plain = self.columns.iter().enumerate().flat_map(|(column, slots)| {
-            let slots = slots.iter().flat_map(|slots| slots.iter()).enumerate();
-            slots.filter(|(_, tally)| tally.count > 0).filter_map(move |(slot, tally)| {
-                let code = *Code::ALL.get(slot / Level::ALL.len())?;
-                let level = *Level::ALL.get(slot % Level::ALL.len())?;
-                Some((Counted { column, code, level, rule: None }, *tally))
-            })
+        let plain = self.columns.iter().enumerate().flat_map(|(column, tallies)| {
+            let counted = move |code, level| Counted { column, code, level, rule: None };
+            tallies.iter().map(move |(code, level, tally)| (counted(*code, *level), *tally))
         });
         plain.chain(self.ruled.iter().map(|(counted, tally)| (*counted, *tally)))
     }
@@ -256,6 +261,15 @@ pub(crate) struct Gathered {
 pub(crate) struct Kept {
     pub(crate) findings: Vec<Finding>,
     first: usize,
+    /// The codes of fields seen so far.
+    groups: usize,
+}
+
+impl Kept {
+    /// How many of each code and field a report can show at most: fewer where there are many.
+    fn of_each(&self) -> u64 {
+        ((MOST_KEPT / self.groups.max(1)) as u64).min(FIRST_OF_EACH)
+    }
 }
 
 /// The most findings a report holds.
@@ -602,7 +616,14 @@ impl<'g> Judge<'g> {
                 words.count(mark.code, raw, self.gate.table.dialect);
             }
             let among_first = self.kept.first < MOST_KEPT;
-            let keep = among_first || count <= FIRST_OF_EACH;
+            let of_field = usize::from(mark.column).checked_sub(1).and_then(|at| self.gate.columns.get(at));
+            if count == 1
+                && of_field.is_some_and(|column| column.field.is_some())
+                && self.tallies.has_one_level(usize::from(mark.column), mark.code)
+            {
+                self.kept.groups += 1;
+            }
+            let keep = among_first || count <= self.kept.of_each();
             if !keep && !self.all {
                 continue;
             }

@@ -27,6 +27,7 @@ pub(super) fn findings(gate: &Gate) -> Vec<Finding> {
         // What a default hides is told once.
         let columns = (0..gate.pairing.columns.len()).filter(|column| !is_told(*column));
         found.extend(columns.filter_map(|column| of_column(gate, column)));
+        found.extend(unsought(gate));
     }
     found.extend((0..gate.schema.fields.len()).filter_map(|field| missing(gate, field)));
     found.extend(over);
@@ -133,6 +134,16 @@ fn of_column(gate: &Gate, column: usize) -> Option<Finding> {
             Finding { field, ..at(Code::HeadingShared, message) }
         }
     })
+}
+
+/// That likely fields were not looked for, where too many headings have none.
+fn unsought(gate: &Gate) -> Option<Finding> {
+    let count = Some(gate.pairing.unsought).filter(|count| *count > 0)?;
+    let message = format!(
+        "so many headings have no field that {} of them were not held against the fields: no likely one is named",
+        super::grouped(u64::from(count))
+    );
+    Some(Finding::new(Code::HeadingUnpaired, Level::Note, message))
 }
 
 /// A needed field without a column, if no two columns quarrel about it.

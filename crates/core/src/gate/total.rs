@@ -74,7 +74,7 @@ impl Gate {
         if !self.table.seeks_total || !block.is_ending {
             return None;
         }
-        let cells = row_at(self, block, 0);
+        let cells = row_at(self, block, 0)?;
         // A line of a record leaves the record's key blank, but not its own.
         let line_key = self.schema.lines.iter().flat_map(|lines| &lines.key);
         let key: Vec<_> = self
@@ -149,7 +149,8 @@ impl Gate {
             sums.fuller += (0..cells.len()).filter(|row| is_fuller(row).is_some()).count() as u64;
         }
         let misfits = cells.misfits.iter().filter(|misfit| misfit.judged.is_none());
-        let misfits: Vec<_> = misfits.map(|misfit| row_at(self, block, misfit.start as usize)).collect();
+        let misfits: Vec<_> =
+            misfits.filter_map(|misfit| row_at(self, block, misfit.start as usize)).collect();
         let readings = MARKS.iter().zip(&mut sums.sums).zip(&mut sums.with_misfits);
         for ((mark, sums), with_misfits) in readings {
             for ((column, _), (sum, with_misfits)) in
@@ -307,11 +308,20 @@ fn scaled_up(number: i128, digits: u32) -> Option<i128> {
     number.checked_mul(10_i128.checked_pow(digits)?)
 }
 
-/// The trimmed texts of the row of a block that begins there, whatever its width.
-fn row_at(gate: &Gate, block: &Block, start: usize) -> Vec<String> {
+/// The trimmed texts of the row of a block that begins there; nothing where it is wider than any total of the table.
+fn row_at(gate: &Gate, block: &Block, start: usize) -> Option<Vec<String>> {
+    const WIDER: usize = 1000;
     let dialect = gate.table.dialect;
-    let mut ends = Vec::new();
-    walk_row(block.content(), start, dialect, |end| ends.push(end), |_| ());
+    let (mut ends, most) = (Vec::new(), gate.width() + WIDER);
+    let push = |end| {
+        if ends.len() <= most {
+            ends.push(end);
+        }
+    };
+    walk_row(block.content(), start, dialect, push, |_| ());
+    if ends.len() > most {
+        return None;
+    }
     let mut from = start;
     let mut cell = |end: usize| {
         let raw = block.content().get(from..end).unwrap_or_default();
@@ -319,7 +329,7 @@ fn row_at(gate: &Gate, block: &Block, start: usize) -> Vec<String> {
         let text = text_of(raw.strip_suffix(b"\r").unwrap_or(raw), dialect);
         text.map(|text| text.trim().to_owned()).unwrap_or_else(|_| "\u{FFFD}".to_owned())
     };
-    ends.into_iter().map(&mut cell).collect()
+    Some(ends.into_iter().map(&mut cell).collect())
 }
 
 /// Words for a total, in the languages spreadsheets are kept in.

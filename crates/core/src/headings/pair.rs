@@ -93,6 +93,8 @@ pub struct Pairing {
     pub shared: Vec<usize>,
     /// Columns that the plan names and the file does not have.
     pub gone: Vec<crate::plan::PlanColumn>,
+    /// How many headings that no field has were not held against the fields, since they are too many.
+    pub unsought: u32,
 }
 
 /// The headings of the columns that a file of held rows begins with.
@@ -135,15 +137,15 @@ pub fn pair(headings: &[String], fields: &[Field], plan: &PlanPairing) -> Pairin
     let mut columns = vec![Paired::Blank; headings.len()];
     let mut column_of = vec![None; fields.len()];
     let mut shared = Vec::new();
-    for (field, column_slot) in column_of.iter_mut().enumerate() {
-        let claimants: Vec<(usize, usize)> = claims
-            .iter()
-            .enumerate()
-            .filter_map(|(column, claim)| match claim {
-                Claim::Field { field: claimed, rank } if *claimed == field => Some((*rank, column)),
-                _ => None,
-            })
-            .collect();
+    let mut claimants_of: Vec<Vec<(usize, usize)>> = vec![Vec::new(); fields.len()];
+    for (column, claim) in claims.iter().enumerate() {
+        if let Claim::Field { field, rank } = claim
+            && let Some(claimants) = claimants_of.get_mut(*field)
+        {
+            claimants.push((*rank, column));
+        }
+    }
+    for (field, (column_slot, claimants)) in column_of.iter_mut().zip(claimants_of).enumerate() {
         let Some(&(best, first)) = claimants.iter().min() else { continue };
         // Of loose claims none is better than another.
         let is_equal = |rank: usize| rank == best || best >= LOOSE;
@@ -166,7 +168,7 @@ pub fn pair(headings: &[String], fields: &[Field], plan: &PlanPairing) -> Pairin
             *column_slot = Some(first);
         }
     }
-    let mut pairing = Pairing { columns, column_of, shared, gone: plan.gone.clone() };
+    let mut pairing = Pairing { columns, column_of, shared, gone: plan.gone.clone(), unsought: 0 };
     unclaimed(headings, &claims, fields, &mut pairing);
     pairing
 }
@@ -196,6 +198,7 @@ pub fn by_position(width: usize, fields: usize, plan: &PlanPairing) -> Pairing {
         column_of,
         shared: Vec::new(),
         gone: plan.gone.clone(),
+        unsought: 0,
     }
 }
 
@@ -227,6 +230,7 @@ fn unclaimed(headings: &[String], claims: &[Claim], fields: &[Field], pairing: &
             *slot = found;
         }
     }
+    pairing.unsought = likely.map_or(0, |likely| likely.unsought.into_inner());
 }
 
 fn is_blank(heading: &str) -> bool {
@@ -261,6 +265,8 @@ pub struct Likely {
     /// How many comparisons letter by letter are left: of very many headings the last are likened by words alone.
     by_letters: AtomicU32,
     by_words: AtomicU32,
+    /// How many headings came when none was left.
+    unsought: AtomicU32,
 }
 
 /// So many comparisons letter by letter are made for one file, and so many by words: less than a second's worth each. The
@@ -286,6 +292,7 @@ impl Likely {
             vocabulary,
             by_letters: AtomicU32::new(MOST_BY_LETTERS),
             by_words: AtomicU32::new(MOST_BY_WORDS),
+            unsought: AtomicU32::new(0),
         }
     }
 
@@ -295,6 +302,7 @@ impl Likely {
         let cost = u32::try_from(self.words.len()).unwrap_or(u32::MAX);
         let less = |left: u32| left.checked_sub(cost);
         if self.by_words.fetch_update(Ordering::Relaxed, Ordering::Relaxed, less).is_err() {
+            self.unsought.fetch_add(1, Ordering::Relaxed);
             return Vec::new();
         }
         let worded = Worded::of(heading);

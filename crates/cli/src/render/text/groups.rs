@@ -27,10 +27,12 @@ pub(super) fn lines(report: &Report, width: usize, room: usize) -> Vec<String> {
     let mut left = totals.as_slice();
     let widest =
         totals.iter().take(room.max(8) / 3).map(|total| total.code.name().len()).max().unwrap_or_default();
-    let groups: Vec<_> =
-        totals.iter().map(|total| group(report, total, width, widest.clamp(16, 21))).collect();
+    // More than find room are not laid out: there may be one for each of thousands of columns.
+    let shown = totals.iter().take(room.max(8));
+    let groups: Vec<_> = shown.map(|total| group(report, total, width, widest.clamp(16, 21))).collect();
     // Air between the groups where there is room for it.
-    let with_air = groups.iter().map(|group| group.len() + 1).sum::<usize>() + lines.len() <= room;
+    let with_air = groups.len() == totals.len()
+        && groups.iter().map(|group| group.len() + 1).sum::<usize>() + lines.len() <= room;
     if !with_air && !groups.is_empty() {
         lines.push(String::new());
     }
