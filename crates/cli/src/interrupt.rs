@@ -2,7 +2,7 @@
 
 use std::path::PathBuf;
 use std::sync::atomic::{AtomicBool, Ordering};
-use std::sync::{Mutex, PoisonError};
+use std::sync::{Mutex, PoisonError, TryLockError};
 use std::time::Duration;
 
 /// True once the run was asked to end.
@@ -50,11 +50,21 @@ fn end() {
     INTERRUPTED.store(true, Ordering::Relaxed);
     std::thread::sleep(PATIENCE);
     // Still here: the run waits for input that may never come.
-    for path in TEMPORARY.lock().unwrap_or_else(PoisonError::into_inner).drain(..) {
-        let _ = std::fs::remove_file(path);
-    }
+    take_away_now();
     #[expect(clippy::exit, reason = "the main thread is waiting and cannot be woken")]
     std::process::exit(130);
+}
+
+/// Takes away the temporary files; those that somebody is naming just now stay until the next run.
+pub(crate) fn take_away_now() {
+    let paths = match TEMPORARY.try_lock() {
+        Ok(mut paths) => std::mem::take(&mut *paths),
+        Err(TryLockError::Poisoned(paths)) => std::mem::take(&mut *paths.into_inner()),
+        Err(TryLockError::WouldBlock) => Vec::new(),
+    };
+    for path in paths {
+        let _ = std::fs::remove_file(path);
+    }
 }
 
 /// These files go when the run is broken off.

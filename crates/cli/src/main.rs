@@ -5,6 +5,7 @@ mod commands;
 mod failure;
 mod interrupt;
 mod mishap;
+mod no_memory;
 mod progress;
 mod render;
 mod terminal;
@@ -13,6 +14,7 @@ use clap::Parser;
 use std::process::ExitCode;
 
 fn main() -> ExitCode {
+    no_memory::watch();
     mishap::watch();
     interrupt::watch();
     mishap::told(|| {

@@ -6,6 +6,8 @@ use crate::tool::project;
 mod book;
 #[path = "../../../../fuzz/bodies/schema.rs"]
 mod schema;
+#[path = "../../../../fuzz/bodies/sources.rs"]
+mod sources;
 #[path = "../../../../fuzz/bodies/text.rs"]
 mod text;
 #[path = "../../../../fuzz/bodies/values.rs"]
@@ -14,9 +16,14 @@ mod values;
 #[test]
 fn every_find_is_survived() {
     type Body = fn(&[u8]);
-    for (name, body) in
-        [("book", book::run as Body), ("text", text::run), ("schema", schema::run), ("values", values::run)]
-    {
+    let bodies = [
+        ("book", book::run as Body),
+        ("text", text::run),
+        ("schema", schema::run),
+        ("sources", sources::run),
+        ("values", values::run),
+    ];
+    for (name, body) in bodies {
         let mut seen = 0;
         for entry in std::fs::read_dir(project().join("fuzz/finds").join(name)).unwrap() {
             body(&std::fs::read(entry.unwrap().path()).unwrap());

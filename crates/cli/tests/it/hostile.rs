@@ -15,8 +15,13 @@ fn folder() -> Folder {
 
 /// Checks a file with no more than 400 MB of address space.
 pub(crate) fn bounded(folder: &Folder, words: &str) -> Ran {
+    within(400_000, folder, words)
+}
+
+/// Checks a file with no more than so many KB of address space.
+fn within(limit: u32, folder: &Folder, words: &str) -> Ran {
     let program = env!("CARGO_BIN_EXE_tidy-gate");
-    let line = format!("ulimit -v 400000; MALLOC_ARENA_MAX=2 exec {program} {words}");
+    let line = format!("ulimit -v {limit}; MALLOC_ARENA_MAX=2 exec {program} {words}");
     let output = Command::new("sh").arg("-c").arg(line).current_dir(folder.path("")).output().unwrap();
     crate::tool::ran(output)
 }
@@ -83,6 +88,48 @@ fn one_line_of_200_megabytes_and_many_columns_are_refused() {
     );
     let ran = bounded(&folder, "check wide.csv --record r.record.toml --max-columns 30000 --format json");
     assert_eq!((ran.code, ran.err.as_str()), (0, ""));
+}
+
+#[test]
+fn a_row_of_commas_takes_little_memory_and_too_little_memory_is_one_message() {
+    let folder = folder();
+    let mut packed = flate2::write::GzEncoder::new(Vec::new(), flate2::Compression::best());
+    packed.write_all(b"k,n\n1,").unwrap();
+    packed.write_all(&vec![b','; 12_000_000]).unwrap();
+    folder.write("commas.csv.gz", packed.finish().unwrap());
+    let words = "check commas.csv.gz --record r.record.toml --max-expansion 2000 --ready ready.csv";
+    let ran = bounded(&folder, words);
+    assert_eq!((ran.code, ran.err.as_str()), (0, ""));
+    assert!(ran.out.contains("12,000,002 cells"), "{}", ran.out);
+    std::fs::remove_file(folder.path("ready.csv")).unwrap();
+    let mut seen = Vec::new();
+    for limit in [50_000, 60_000, 80_000, 100_000, 130_000] {
+        let ran = within(limit, &folder, words);
+        if ran.code != 0 {
+            assert_eq!((ran.code, ran.out.as_str()), (2, ""), "{limit}: {}", ran.err);
+            assert!(ran.err.starts_with("error: ") && ran.err.lines().count() <= 2, "{limit}: {}", ran.err);
+            assert!(!folder.path("ready.csv").exists(), "{limit}");
+            seen.push(ran.err.contains("the system gives no more memory"));
+        }
+        let _ = std::fs::remove_file(folder.path("ready.csv"));
+        assert_eq!(folder.names().len(), 2, "nothing half-written: {:?}", folder.names());
+    }
+    assert!(seen.contains(&true), "{seen:?}");
+}
+
+#[test]
+fn a_long_list_takes_little_memory() {
+    let folder = Folder::new();
+    let list: String = (0..250_000).map(|number| format!("C{number:07},Name of {number}\n")).collect();
+    folder.write("p.csv", format!("code,name\n{list}"));
+    folder.write(
+        "r.record.toml",
+        "format = 1\nrecord = \"t\"\n[[field]]\nname = \"p\"\nkind = \"picklist\"\npicklist = \"p\"\n\
+         [picklist.p]\nfile = \"p.csv\"\ncode = \"code\"\nlabel = \"name\"\n",
+    );
+    folder.write("t.csv", "p\nC0000001\nname of 249999\n");
+    let ran = bounded(&folder, "check t.csv --record r.record.toml");
+    assert_eq!((ran.code, ran.err.as_str()), (0, ""), "{}", ran.out);
 }
 
 #[test]
