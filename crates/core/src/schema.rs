@@ -1,6 +1,7 @@
 //! The record schema: the target's description of one kind of record.
 
 mod check;
+mod keys;
 mod lists;
 pub mod raw;
 mod references;

@@ -143,22 +143,23 @@ fn keys_by(source: &Source, options: &ReadOptions) -> anyhow::Result<Arc<Referen
     let columns = std::iter::once(&source.column).chain(&source.also_by).map(|column| find(column));
     let mut texts =
         ColumnTexts::new(table.headings.len(), table.dialect, columns.collect::<anyhow::Result<_>>()?);
-    let (mut rows, mut block) = (Vec::new(), Block::default());
+    let mut found = References::from_source(source.file.display().to_string());
+    let mut block = Block::default();
     while file.next(&mut block)? {
         if std::str::from_utf8(block.content()).is_err()
             && let Some(error) = file.other_encoding(&block.extent())
         {
             return Err(error.into());
         }
-        for mut row in texts.of(&block) {
-            let also = row.split_off(1);
-            rows.extend(row.into_iter().next().map(|key| (key, also)));
+        for row in texts.of(&block) {
+            if let Some((key, also)) = row.split_first() {
+                found.add(key, also);
+            }
         }
     }
-    let found = References::new(source.file.display().to_string(), rows);
     if found.is_empty() {
         let message = format!("{} holds no keys in the column \"{}\"", source.file.display(), source.column);
         return Err(Failure::usage(message, None).into());
     }
-    Ok(found)
+    Ok(Arc::new(found))
 }

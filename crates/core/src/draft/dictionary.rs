@@ -197,7 +197,9 @@ impl Dictionary {
         // No dictionary says so much of a field; a table of so many columns is a sample.
         const MOST: usize = 200;
         let asked = if headings.len() > MOST { &[][..] } else { headings };
-        for (column, heading) in asked.iter().enumerate() {
+        // Nor is any of its headings so long.
+        const LONGEST: usize = 200;
+        for (column, heading) in asked.iter().enumerate().filter(|(_, heading)| heading.len() <= LONGEST) {
             let form = loose(heading);
             let best =
                 |words: &[&str]| words.iter().map(|word| likeness(&form, &loose(word))).fold(0.0, f64::max);

@@ -1,14 +1,14 @@
 //! The values of references: what the keys of another record are.
 
+use super::keys::Keys;
 use crate::likeness;
-use std::collections::{HashMap, HashSet};
+use std::collections::HashMap;
 use std::sync::{Arc, OnceLock};
-use xxhash_rust::xxh3::Xxh3Builder;
 
 /// The keys of a record, and what may stand for them.
 #[derive(Debug, Default)]
 pub struct References {
-    keys: HashSet<Box<str>, Xxh3Builder>,
+    keys: Keys,
     /// Other words: the key that each stands for, if it is one alone.
     also: HashMap<String, Option<String>>,
     /// The key of each form that slips do not change, if it is one alone.
@@ -31,23 +31,34 @@ pub enum Refers<'a> {
 }
 
 impl References {
+    /// None yet, from this source.
+    #[must_use]
+    pub fn from_source(source: String) -> Self {
+        Self { source, ..Self::default() }
+    }
+
     /// These keys, each with the other words for it.
     pub fn new(source: String, rows: impl IntoIterator<Item = (String, Vec<String>)>) -> Arc<Self> {
-        let mut found = Self { source, ..Self::default() };
+        let mut found = Self::from_source(source);
         for (key, also) in rows {
-            let key = key.trim();
-            if key.is_empty() {
-                continue;
-            }
-            found.keys.insert(key.into());
-            for word in also.iter().map(|word| word.trim()).filter(|word| !word.is_empty()) {
-                let slot = found.also.entry(word.to_owned()).or_insert_with(|| Some(key.to_owned()));
-                if slot.as_deref() != Some(key) {
-                    *slot = None;
-                }
-            }
+            found.add(&key, &also);
         }
         Arc::new(found)
+    }
+
+    /// Takes up a key with the other words for it; what is blank is none.
+    pub fn add(&mut self, key: &str, also: &[String]) {
+        let key = key.trim();
+        if key.is_empty() {
+            return;
+        }
+        self.keys.insert(key);
+        for word in also.iter().map(|word| word.trim()).filter(|word| !word.is_empty()) {
+            let slot = self.also.entry(word.to_owned()).or_insert_with(|| Some(key.to_owned()));
+            if slot.as_deref() != Some(key) {
+                *slot = None;
+            }
+        }
     }
 
     /// The keys, if all of them are short and they are not very many.
@@ -55,13 +66,13 @@ impl References {
         const MOST: usize = 50_000;
         const LONGEST: usize = 16;
         let is_short = self.keys.len() <= MOST && self.keys.iter().all(|key| key.len() <= LONGEST);
-        self.keys.iter().filter(move |_| is_short).map(AsRef::as_ref)
+        self.keys.iter().filter(move |_| is_short)
     }
 
     /// Whether the text is a key.
     #[must_use]
     pub fn has(&self, text: &str) -> bool {
-        self.keys.contains(text)
+        self.keys.has(text)
     }
 
     /// What a trimmed text refers to.
@@ -86,11 +97,11 @@ impl References {
         }
         let slips = self.slips.get_or_init(|| {
             let mut slips: HashMap<String, Option<Box<str>>> = HashMap::new();
-            for key in &self.keys {
+            for key in self.keys.iter() {
                 slips
                     .entry(likeness::slip_form(key))
                     .and_modify(|key| *key = None)
-                    .or_insert(Some(key.clone()));
+                    .or_insert(Some(key.into()));
             }
             slips
         });
@@ -115,6 +126,6 @@ impl References {
     /// Whether there are none.
     #[must_use]
     pub fn is_empty(&self) -> bool {
-        self.keys.is_empty()
+        self.keys.len() == 0
     }
 }
