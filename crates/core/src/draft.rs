@@ -241,8 +241,8 @@ impl Draft {
         }
         self.unique.retain(|unique| unique.iter().all(is_there) && *unique != self.key && !unique.is_empty());
         let of_lines = self.lines.as_ref().map(|lines| lines.1.as_slice()).unwrap_or_default();
-        let is_key = |name: &String| self.key.contains(name) || of_lines.contains(name);
-        for field in self.fields.iter_mut().filter(|field| is_key(&field.name)) {
+        let keys: HashSet<&String> = self.key.iter().chain(of_lines).collect();
+        for field in self.fields.iter_mut().filter(|field| keys.contains(&field.name)) {
             field.default = None;
             field.required = DraftRequired::Always;
         }

@@ -13,7 +13,7 @@ const NEAR: f64 = 0.72;
 /// and a shared beginning count most.
 #[must_use]
 pub fn likeness(one: &str, other: &str) -> f64 {
-    let (one, other) = (one.to_lowercase(), other.to_lowercase());
+    let (one, other) = (shortened(one), shortened(other));
     likeness_of_small(&one, &other, one.chars().count().min(other.chars().count()))
 }
 

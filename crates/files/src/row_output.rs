@@ -186,6 +186,10 @@ pub(crate) fn failed(path: &Path, error: &XlsxError) -> Error {
     if said.to_lowercase().contains("temporary file") {
         return Error::temporary(std::io::Error::other("no temporary file can be made there"));
     }
+    if matches!(error, XlsxError::MaxStringLengthExceeded) {
+        let what = "a text of it is longer than the 32,767 characters that a cell of a workbook may hold";
+        return Error::write(path, std::io::Error::other(what));
+    }
     Error::write(path, std::io::Error::other(said))
 }
 

@@ -147,3 +147,29 @@ fn records_with_keys_of_their_own_and_sheets_beyond_number_are_bounded() {
     assert_eq!(report(&folder, "check t.ods --record r.record.toml")["gate"], "shut");
     assert_eq!(report(&folder, "check t.ods --record r.record.toml --sheet S299")["file"]["sheet"], "S299");
 }
+
+/// What is compared letter by letter, or asked for by its name, does not take the square of its size.
+#[test]
+fn long_words_and_wide_tables_of_sql_come_to_an_end() {
+    let folder = Folder::new();
+    let long = "a word of the label ".repeat(10_000);
+    let head = "format = 1\nrecord = \"t\"\n[[field]]\nname = \"k\"\nkind = \"integer\"\n";
+    folder.write("r.toml", format!("{head}[[field]]\nname = \"p\"\nkind = \"text\"\nlabel = \"{long}\"\n"));
+    folder.write("t.csv", format!("k,\"{}\"\n1,x\n", long.replace("word", "wrod")));
+    assert_eq!(folder.run("check t.csv --record r.toml").code, 0);
+    assert_eq!(folder.run("match t.csv --record r.toml").code, 0);
+    let refused = folder.run("template r.toml -o t.xlsx");
+    assert!(refused.code == 2 && refused.err.contains("32,767 characters"), "{}", refused.err);
+
+    let date = format!("[[field]]\nname = \"d\"\nkind = \"date\"\ndates = [\"{}\"]\n", "d".repeat(1_000_000));
+    folder.write("d.toml", format!("{head}{date}"));
+    let refused = folder.run("check t.csv --record d.toml");
+    assert!(refused.code == 2 && refused.err.len() < 3_000, "{} bytes", refused.err.len());
+
+    let columns: Vec<String> = (0..8_000).map(|number| format!("c{number} INT")).collect();
+    let remarks = (0..8_000).map(|number| format!("COMMENT ON COLUMN t.C{number} IS 'no {number}';\n"));
+    folder
+        .write("t.sql", format!("CREATE TABLE t ({});\n{}", columns.join(", "), remarks.collect::<String>()));
+    let drafted = folder.run("draft t.sql --table t");
+    assert_eq!(drafted.out.matches("help = \"no ").count(), 8_000);
+}

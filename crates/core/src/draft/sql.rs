@@ -13,6 +13,7 @@ use sqlparser::ast::{
     Ident, IndexColumn, ObjectName, ObjectNamePart, Statement, TableConstraint,
     UserDefinedTypeRepresentation, Value,
 };
+use std::collections::HashMap;
 
 /// The table of this name, or the only one.
 ///
@@ -67,6 +68,8 @@ pub fn from_sql(text: &str, table: Option<&str>) -> Result<Draft, DraftFault> {
 #[derive(Default)]
 struct Reader {
     draft: Draft,
+    /// The first field of each name, in small letters.
+    places: HashMap<String, usize>,
     /// Enumerated types: name and values.
     enums: Vec<(String, Vec<String>)>,
     /// Columns whose values the target makes.
@@ -104,18 +107,21 @@ fn idents(idents: &[Ident]) -> Vec<String> {
 
 impl Reader {
     fn field(&mut self, name: &str) -> Option<&mut DraftField> {
-        self.draft.fields.iter_mut().find(|field| field.name.eq_ignore_ascii_case(name))
+        let place = *self.places.get(&name.to_ascii_lowercase())?;
+        self.draft.fields.get_mut(place)
     }
 
     /// The name of a field as its column has it.
     fn named(&self, name: &str) -> String {
-        let field = self.draft.fields.iter().find(|field| field.name.eq_ignore_ascii_case(name));
+        let place = self.places.get(&name.to_ascii_lowercase());
+        let field = place.and_then(|place| self.draft.fields.get(*place));
         field.map_or_else(|| name.to_owned(), |field| field.name.clone())
     }
 
     fn column(&mut self, column: &ColumnDef) {
         let name = column.name.value.clone();
         let field = self.typed(&name, &column.data_type);
+        self.places.entry(name.to_ascii_lowercase()).or_insert(self.draft.fields.len());
         self.draft.fields.push(field);
         let (mut is_not_null, mut default) = (false, None);
         for option in &column.options {

@@ -12,7 +12,7 @@ use super::raw::{RawField, RawRecord};
 use super::{Fault, Field, ListSource, RecordSchema};
 use crate::value::Picklist;
 use crate::{headings, likeness};
-use std::collections::HashMap;
+use std::collections::{HashMap, HashSet};
 use std::ops::Range as Span;
 use toml::Spanned;
 
@@ -127,10 +127,13 @@ fn named(
         let fault = Fault::new(list.span(), format!("`{key}` names no field"));
         faults.push(fault.help(format!("name one at least, or leave `{key}` out")));
     }
-    let mut numbers = Vec::new();
+    let (mut numbers, mut seen) = (Vec::new(), HashSet::new());
+    // The first of two fields of a name, as everywhere.
+    let number_of: HashMap<&str, usize> =
+        fields.iter().enumerate().rev().map(|(number, field)| (field.name.as_str(), number)).collect();
     for name in list.get_ref() {
-        match fields.iter().position(|field| field.name == *name.get_ref()) {
-            Some(number) if numbers.contains(&number) => {
+        match number_of.get(name.get_ref().as_str()).copied() {
+            Some(number) if !seen.insert(number) => {
                 faults.push(Fault::new(name.span(), format!("`{}` stands twice in `{key}`", name.get_ref())));
             }
             Some(number) => numbers.push(number),
