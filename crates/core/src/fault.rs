@@ -1,6 +1,7 @@
 //! Faults of the files people write for the tool: record schemas and plans.
 
 use std::ops::Range;
+use toml::Spanned;
 
 /// One fault of a record schema or a plan: what was found, where, and what to do.
 #[derive(Debug, Clone, PartialEq, Eq)]
@@ -51,4 +52,17 @@ impl Lines {
     pub(crate) fn line_of(&self, fault: &Fault) -> usize {
         self.0.partition_point(|begin| *begin <= fault.span.start)
     }
+}
+
+/// The first hundred forms of days or times: more are a fault, since no value could be told to have one of them.
+pub(crate) fn few_forms<'a>(
+    sources: &'a [Spanned<String>],
+    faults: &mut Vec<Fault>,
+) -> &'a [Spanned<String>] {
+    const MOST: usize = 100;
+    if let Some(next) = sources.get(MOST) {
+        let message = format!("{} forms are stated; at most {MOST} are read", sources.len());
+        faults.push(Fault::new(next.span(), message).help("keep those that people really write"));
+    }
+    sources.get(..MOST).unwrap_or(sources)
 }

@@ -166,6 +166,19 @@ fn long_words_and_wide_tables_of_sql_come_to_an_end() {
     let refused = folder.run("check t.csv --record d.toml");
     assert!(refused.code == 2 && refused.err.len() < 3_000, "{} bytes", refused.err.len());
 
+    let forms = vec!["\"dd.MM.yyyy\""; 5_000].join(", ");
+    folder.write("d.toml", format!("{head}[[field]]\nname = \"d\"\nkind = \"date\"\ndates = [{forms}]\n"));
+    let refused = folder.run("check t.csv --record d.toml");
+    assert!(refused.code == 2 && refused.err.contains("5000 forms are stated"), "{}", refused.err);
+
+    folder.write("k.toml", head);
+    let words: Vec<String> = (0..60_000).map(|number| format!("\"none {number}\"")).collect();
+    let plan = format!("format = 1\nrecord = \"k.toml\"\n[read]\nblank = [{}]\n", words.join(", "));
+    folder.write("k.plan.toml", plan);
+    folder.write("k.csv", "k\nNONE 59999\n7\n");
+    let found = report(&folder, "check k.csv --plan k.plan.toml");
+    assert_eq!((&found["columns"][0]["filled"], &found["counts"]["stops"]), (&1.into(), &0.into()));
+
     let columns: Vec<String> = (0..8_000).map(|number| format!("c{number} INT")).collect();
     let remarks = (0..8_000).map(|number| format!("COMMENT ON COLUMN t.C{number} IS 'no {number}';\n"));
     folder

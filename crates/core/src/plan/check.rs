@@ -8,7 +8,7 @@ use super::{
     ColumnName, Plan, PlanColumn, PlanFile, Reading, ReferencePlan, ScopeOf, Stands, Tolerance, Writing,
 };
 use crate::catalogue::{Code, Level, least};
-use crate::fault::Fault;
+use crate::fault::{Fault, few_forms};
 use crate::gate::Mode;
 use crate::likeness;
 use crate::schema::{Kind, RecordSchema, condition, default_fits, scalar};
@@ -173,7 +173,7 @@ fn reading(raw: &RawPlan, schema: &RecordSchema, plan: &mut Plan, faults: &mut V
     let read = &raw.read;
     plan.reading = merged(read, &Reading::default(), faults);
     (plan.dates, plan.moments) = (Vec::new(), Vec::new());
-    for source in read.dates.iter().flatten() {
+    for source in few_forms(read.dates.as_deref().unwrap_or_default(), faults) {
         // A form with a time is for moments, one without for days, and for moments at midnight.
         let has_time =
             DatePattern::new(source.get_ref()).is_err() && MomentPattern::new(source.get_ref()).is_ok();
@@ -184,10 +184,11 @@ fn reading(raw: &RawPlan, schema: &RecordSchema, plan: &mut Plan, faults: &mut V
                 .extend(pattern.map_err(|fault| faults.push(Fault::new(source.span(), fault.to_string()))));
         }
     }
+    let times = few_forms(read.times.as_deref().unwrap_or_default(), faults);
     let time = |source: &Spanned<String>| {
         TimePattern::new(source.get_ref()).map_err(|fault| faults.push(Fault::new(source.span(), fault))).ok()
     };
-    plan.times = read.times.iter().flatten().filter_map(time).collect();
+    plan.times = times.iter().filter_map(time).collect();
     for (name, one) in &read.fields {
         let Some(field) = field_of(name, &one.span(), schema, faults) else { continue };
         let raw = one.get_ref();
@@ -232,12 +233,13 @@ fn language_and_zone(raw: &RawRead, reading: &mut Reading, faults: &mut Vec<Faul
 }
 
 fn forms(raw: &RawRead, faults: &mut Vec<Fault>) -> Vec<DatePattern> {
+    let few = few_forms(raw.dates.as_deref().unwrap_or_default(), faults);
     let read = |source: &Spanned<String>| {
         DatePattern::new(source.get_ref())
             .map_err(|fault| faults.push(Fault::new(source.span(), fault.to_string())))
             .ok()
     };
-    raw.dates.iter().flatten().filter_map(read).collect()
+    few.iter().filter_map(read).collect()
 }
 
 /// How cells are read: what is stated, over what stands for all.

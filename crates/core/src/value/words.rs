@@ -1,18 +1,27 @@
 //! A few words that match in any case.
 
+use std::collections::HashSet;
+use std::sync::Arc;
+
 /// Words, compared in lower case.
 #[derive(Debug, Clone, Default, PartialEq, Eq)]
 pub struct FoldedWords {
-    words: Vec<String>,
+    words: Arc<[String]>,
+    /// The same, where looking at one after the other would take long.
+    many: Option<Arc<HashSet<String>>>,
     longest: usize,
 }
+
+/// Fewer words are looked at one after the other.
+const MANY: usize = 32;
 
 impl FoldedWords {
     /// These words.
     pub fn new<W: AsRef<str>>(words: impl IntoIterator<Item = W>) -> Self {
         let words: Vec<String> = words.into_iter().map(|word| word.as_ref().trim().to_lowercase()).collect();
         let longest = words.iter().map(String::len).max().unwrap_or(0);
-        Self { words, longest }
+        let many = (words.len() >= MANY).then(|| Arc::new(words.iter().cloned().collect()));
+        Self { words: words.into(), many, longest }
     }
 
     /// Whether the text, trimmed, is one of them.
@@ -21,6 +30,9 @@ impl FoldedWords {
         // In lower case a text may take a third of its bytes, or some more.
         if text.len() > 3 * self.longest {
             return false;
+        }
+        if let Some(many) = &self.many {
+            return many.contains(&text.to_lowercase());
         }
         if text.is_ascii() {
             return self.words.iter().any(|word| word.eq_ignore_ascii_case(text));

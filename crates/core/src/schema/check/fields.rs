@@ -3,6 +3,7 @@ use super::super::{
     Affixes, DateBound, Fault, Field, Kind, Many, MomentBound, Range, SUSPICIONS, Stated, TextRules,
 };
 use super::missing;
+use crate::fault::few_forms;
 use crate::likeness;
 use crate::value::{
     Case, Date, DatePattern, Length, LengthUnit, Moment, MomentPattern, Number, Pattern, Picklist, TimeOfDay,
@@ -183,10 +184,11 @@ fn read_forms<T>(
     read: fn(&str) -> Result<T, String>,
     faults: &mut Vec<Fault>,
 ) -> Vec<T> {
+    let few = few_forms(sources, faults);
     let mut one = |source: &Spanned<String>| {
         read(source.get_ref()).map_err(|fault| faults.push(Fault::new(source.span(), fault))).ok()
     };
-    sources.iter().filter_map(&mut one).collect()
+    few.iter().filter_map(&mut one).collect()
 }
 
 fn text(raw: &RawField, faults: &mut Vec<Fault>) -> TextRules {
@@ -227,6 +229,7 @@ fn length(raw: Option<&Spanned<RawLength>>, faults: &mut Vec<Fault>) -> Length {
 
 fn patterns(raw: &RawField, faults: &mut Vec<Fault>) -> Vec<DatePattern> {
     let sources = raw.dates.as_ref().map(|dates| dates.get_ref().as_slice()).unwrap_or_default();
+    let sources = few_forms(sources, faults);
     let mut read = |source: &Spanned<String>| {
         let pattern = DatePattern::new(source.get_ref());
         pattern.map_err(|fault| faults.push(Fault::new(source.span(), fault.to_string()))).ok()
