@@ -269,6 +269,14 @@ impl Draft {
         }
     }
 
+    /// The draft, if it has a field: without one it is no record schema.
+    fn with_fields(self) -> Result<Self, DraftFault> {
+        match self.fields.is_empty() {
+            true => Err(DraftFault::Nothing("it describes no field".to_owned())),
+            false => Ok(self),
+        }
+    }
+
     /// The record schema as text.
     #[must_use]
     pub fn to_toml(&self) -> String {

@@ -54,7 +54,7 @@ pub fn from_csvw(text: &str, name: Option<&str>, stem: &str) -> Result<Draft, Dr
     reader.draft.version = table.get("schema:version").and_then(Value::as_str).map(ToOwned::to_owned);
     reader.draft.remarks.push("Drafted from CSVW metadata.".to_owned());
     reader.read();
-    Ok(reader.draft)
+    reader.draft.with_fields()
 }
 
 fn schema_of(table: &Object) -> Object {

@@ -27,7 +27,7 @@ pub fn from_json_schema(text: &str, name: Option<&str>, stem: &str) -> Result<Dr
         .key_remarks
         .push("JSON Schema does not say which fields identify a record: name the `key`".to_owned());
     reader.draft.settle();
-    Ok(reader.draft)
+    reader.draft.with_fields()
 }
 
 fn choose(root: &Value, name: Option<&str>) -> Result<(Object, Option<String>), DraftFault> {

@@ -62,7 +62,7 @@ pub fn from_sql(text: &str, table: Option<&str>) -> Result<Draft, DraftFault> {
     }
     reader.draft.not_understood.extend(found.faults);
     reader.finish();
-    Ok(reader.draft)
+    reader.draft.with_fields()
 }
 
 #[derive(Default)]
