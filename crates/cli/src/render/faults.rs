@@ -1,7 +1,7 @@
 //! The faults of a record schema, each with its source line and the place marked.
 
+use crate::terminal::cut;
 use annotate_snippets::{AnnotationKind, Group, Level, Renderer, Snippet};
-use std::borrow::Cow;
 use std::io::IsTerminal;
 use tidy_gate_core::gate::grouped;
 use tidy_gate_core::schema::Fault;
@@ -38,21 +38,15 @@ fn group<'a>(path: &'a str, source: &'a str, fault: &'a Fault) -> Group<'a> {
         (None, None) => primary,
     };
     let snippet = Snippet::source(place.text).line_start(place.line).path(path).annotation(primary);
-    let group = Level::ERROR.primary_title(shortened(&fault.message)).element(snippet);
+    let group = Level::ERROR.primary_title(cut(&fault.message, LONGEST)).element(snippet);
     match &fault.help {
-        Some(help) => group.element(Level::HELP.message(shortened(help))),
+        Some(help) => group.element(Level::HELP.message(cut(help, LONGEST))),
         None => group,
     }
 }
 
-/// A sentence that may quote a word of any length.
-fn shortened(text: &str) -> Cow<'_, str> {
-    const LONGEST: usize = 600;
-    match text.len() > LONGEST {
-        true => format!("{} …", text.get(..text.floor_char_boundary(LONGEST)).unwrap_or_default()).into(),
-        false => text.into(),
-    }
-}
+/// So much of a sentence is shown, which may quote a word of any length.
+const LONGEST: usize = 600;
 
 /// What is shown of a source: the line that is marked, or a part of a long one.
 struct Place<'a> {
