@@ -4,8 +4,9 @@
 use std::io::{Cursor, Write};
 use std::sync::OnceLock;
 use std::sync::atomic::AtomicBool;
-use tidy_gate_core::gate::{Gate, Mode, Settings};
-use tidy_gate_core::run::{self, Unwatched};
+use tidy_gate_core::gate::{Gate, Settings};
+use tidy_gate_core::mode::Mode;
+use tidy_gate_core::run::{self, Unlisted, Unwatched};
 use tidy_gate_core::schema::{NoLists, RecordSchema};
 use tidy_gate_core::value::Date;
 use tidy_gate_files::{Input, ReadOptions, TextFile};
@@ -29,8 +30,9 @@ pub(crate) fn run(data: &[u8]) {
     let options = ReadOptions::default();
     let Ok(file) = TextFile::open_sheet(input, None, &options, Some(schema), true, &NEVER) else { return };
     let settings = Settings::plain(Mode::Add, Date::new(2026, 11, 25).unwrap());
-    let gate = Gate::new(schema.clone(), settings, file.table().clone());
-    if let Ok(outcome) = run::judge(&gate, &file, 1, &Unwatched, None) {
+    let mut gate = Gate::new(schema.clone(), settings, file.table().clone());
+    let mut begin = || Ok(None::<Unlisted>);
+    if let Ok((outcome, _)) = run::check(&mut gate, &file, 1, &Unwatched, &mut begin) {
         assert!(outcome.counts.held + outcome.counts.left_out <= outcome.counts.rows);
     }
 }

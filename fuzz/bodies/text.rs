@@ -5,10 +5,11 @@ use std::io::Cursor;
 use std::sync::OnceLock;
 use std::sync::atomic::AtomicBool;
 use tidy_gate_core::block::Block;
-use tidy_gate_core::gate::{Gate, Mode, Settings};
+use tidy_gate_core::gate::{Gate, Settings};
+use tidy_gate_core::mode::Mode;
 use tidy_gate_core::profile::Profiler;
 use tidy_gate_core::report::{FileFacts, Report, Tool};
-use tidy_gate_core::run::{self, BlockSource, Unwatched};
+use tidy_gate_core::run::{self, BlockSource, Unlisted, Unwatched};
 use tidy_gate_core::schema::{NoLists, RecordSchema};
 use tidy_gate_core::value::Date;
 use tidy_gate_files::{Input, ReadOptions, TextFile};
@@ -39,8 +40,9 @@ pub(crate) fn run(data: &[u8]) {
     };
     let Ok(file) = open(true) else { return };
     let settings = Settings::plain(Mode::Add, Date::new(2026, 11, 25).unwrap());
-    let gate = Gate::new(schema.clone(), settings, file.table().clone());
-    if let Ok(outcome) = run::judge(&gate, &file, 1, &Unwatched, None) {
+    let mut gate = Gate::new(schema.clone(), settings, file.table().clone());
+    let mut begin = || Ok(None::<Unlisted>);
+    if let Ok((outcome, _)) = run::check(&mut gate, &file, 1, &Unwatched, &mut begin) {
         let counts = outcome.counts;
         assert!(counts.held + counts.left_out <= counts.rows);
         let tool = Tool { name: String::new(), version: String::new() };

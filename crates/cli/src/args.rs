@@ -5,7 +5,7 @@ mod layout;
 use clap::{Args, Parser, Subcommand, ValueEnum};
 use encoding_rs::Encoding;
 use std::path::PathBuf;
-use tidy_gate_core::gate::Mode;
+use tidy_gate_core::mode::Mode;
 
 /// Checks prepared import files against a record schema, before any load runs.
 #[derive(Debug, Parser)]

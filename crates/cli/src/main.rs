@@ -2,12 +2,15 @@
 
 mod args;
 mod commands;
+mod ended;
 mod failure;
 mod interrupt;
 mod mishap;
 mod no_memory;
 mod progress;
 mod render;
+mod shell;
+mod telling;
 mod terminal;
 
 use clap::Parser;
@@ -17,7 +20,7 @@ fn main() -> ExitCode {
     no_memory::watch();
     mishap::watch();
     interrupt::watch();
-    mishap::told(|| {
+    telling::told(|| {
         let cli = match args::Cli::try_parse() {
             Ok(cli) => cli,
             Err(asked) => return said(&asked),
@@ -32,7 +35,7 @@ fn main() -> ExitCode {
             args::Command::Explain(args) => commands::explain::run(args),
             args::Command::Demo(args) => commands::demo::run(args),
         };
-        outcome.map_or_else(|error| failure::tell(&error), ExitCode::from)
+        outcome.map_or_else(|error| telling::tell(&error), ExitCode::from)
     })
 }
 
@@ -43,23 +46,5 @@ fn said(asked: &clap::Error) -> ExitCode {
         render::to_stderr(&text);
         return ExitCode::from(2);
     }
-    render::to_stdout(&text).map_or_else(|error| failure::tell(&error.into()), |()| ExitCode::SUCCESS)
-}
-
-/// What a command comes to.
-#[derive(Debug, Clone, Copy, PartialEq, Eq)]
-enum Ended {
-    /// The gate is open, or there was nothing to decide.
-    Well,
-    /// The gate is shut.
-    Shut,
-}
-
-impl From<Ended> for ExitCode {
-    fn from(ended: Ended) -> Self {
-        match ended {
-            Ended::Well => Self::SUCCESS,
-            Ended::Shut => Self::from(1),
-        }
-    }
+    render::to_stdout(&text).map_or_else(|error| telling::tell(&error.into()), |()| ExitCode::SUCCESS)
 }

@@ -1,8 +1,6 @@
-//! A fault of the program itself: one message, exit code 2, and no output that is half written, in whatever thread it comes.
+//! A fault of the program itself, in whatever thread it comes: what it was, kept for the one message that tells of it.
 
-use crate::failure::{self, Failure};
-use std::panic::{AssertUnwindSafe, PanicHookInfo};
-use std::process::ExitCode;
+use std::panic::PanicHookInfo;
 use std::sync::OnceLock;
 
 /// What went wrong first, and where in the program. Threads that wait for each other fail after it.
@@ -35,22 +33,6 @@ fn in_project(file: &str) -> &str {
         folder.split_once('/').map(|(_, file)| file)
     };
     own.or_else(of_package).unwrap_or(file)
-}
-
-/// Runs the program; a fault of its own becomes a message.
-pub(crate) fn told(run: impl FnOnce() -> ExitCode) -> ExitCode {
-    std::panic::catch_unwind(AssertUnwindSafe(run)).unwrap_or_else(|_| {
-        let what = FIRST.get().map_or("no message", String::as_str);
-        // A package that writes workbooks does not give back that its temporary files have no room.
-        if what.contains("StorageFull") || what.contains("No space left") {
-            let folder = std::env::temp_dir();
-            let message = format!("there is no room left in the temporary folder {}", folder.display());
-            let help = "make room there, or name another folder with TMPDIR; nothing was written".to_owned();
-            return failure::tell(&Failure::usage(message, help).into());
-        }
-        let message = format!("the program met a fault of its own and ended: {what}");
-        failure::tell(&Failure::usage(message, REPORT.to_owned()).into())
-    })
 }
 
 /// What an error says where a thread that was broken off is behind it.

@@ -1,6 +1,7 @@
 //! When the system gives no more memory: one message, exit code 2, and no output that is half written.
 
-use crate::failure::{self, Failure};
+use crate::failure::Failure;
+use crate::telling;
 use std::sync::Mutex;
 
 #[global_allocator]
@@ -24,7 +25,7 @@ fn end(bytes: usize) {
     let help =
         "give the program more memory, fewer --threads, or the file in parts; nothing was written to its end";
     crate::interrupt::take_away_now();
-    let _ = failure::tell(&Failure::usage(message, help.to_owned()).into());
+    let _ = telling::tell(&Failure::usage(message, help.to_owned()).into());
     #[expect(clippy::exit, reason = "whoever asked for the memory cannot go on")]
     std::process::exit(2);
 }

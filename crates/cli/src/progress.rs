@@ -4,7 +4,7 @@ use indicatif::{ProgressBar, ProgressDrawTarget, ProgressState, ProgressStyle};
 use std::io::IsTerminal;
 use std::sync::atomic::{AtomicBool, AtomicU64, Ordering};
 use std::time::{Duration, Instant};
-use tidy_gate_core::gate::grouped;
+use tidy_gate_core::numerals::grouped;
 use tidy_gate_core::run::Watch;
 
 /// Nothing is shown before this.

@@ -1,7 +1,7 @@
 //! The texts of some columns of a table, block by block.
 
 use crate::block::Block;
-use crate::gate::cells::{Cells, text_of};
+use crate::rows::{Cells, text_of};
 use crate::scan::Dialect;
 
 /// Reads the cells of some columns.

@@ -25,6 +25,14 @@ impl Fault {
         Self { span, message: message.into(), label: None, help: None, absent: None }
     }
 
+    /// A key that is not there; `what` says what to add.
+    pub(crate) fn missing(span: Range<usize>, key: &'static str, what: &str) -> Self {
+        Self {
+            absent: Some(key),
+            ..Self::new(span, format!("`{key}` is missing")).help(format!("add {what}"))
+        }
+    }
+
     /// With words beside the place.
     #[must_use]
     pub fn label(mut self, label: impl Into<String>) -> Self {

@@ -4,7 +4,7 @@
 use crate::finding::letter;
 use crate::gate::{Contents, FieldProbe, Gate};
 use crate::headings::{How, Likely, Paired};
-use crate::profile::PeekColumn;
+use crate::peek::PeekColumn;
 use crate::report::{FileFacts, Proposal, RecordFacts, Tool};
 use crate::schema::Required;
 use schemars::JsonSchema;

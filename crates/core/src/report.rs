@@ -3,8 +3,9 @@
 
 use crate::catalogue::{Code, Level};
 use crate::finding::{Finding, MASK, letter};
-use crate::gate::{FIRST_OF_EACH, Gate, MOST_KEPT, Mode, ReadyField};
+use crate::gate::{FIRST_OF_EACH, Gate, MOST_KEPT, ReadyField, WordCount};
 use crate::headings::{How, Paired};
+use crate::mode::Mode;
 use crate::plan::Tolerance;
 use crate::run::Outcome;
 use crate::schema::RecordSchema;
@@ -242,15 +243,6 @@ pub struct Total {
     /// The most frequent of the wrong words, where the code is about words and there are several.
     #[serde(skip_serializing_if = "Vec::is_empty")]
     pub words: Vec<WordCount>,
-}
-
-/// A wrong word and how often it stands.
-#[derive(Debug, Clone, PartialEq, Eq, Serialize, JsonSchema)]
-pub struct WordCount {
-    /// The word, as it stands.
-    pub value: String,
-    /// In how many cells.
-    pub count: u64,
 }
 
 /// A place in the file.

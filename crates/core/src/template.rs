@@ -1,9 +1,10 @@
 //! The sheet to fill, as data: its headings, what stands in their notes, what each column may hold. Writers of
 //! workbooks and texts draw it.
 
+use crate::condition::Type;
 use crate::fields::{kind_words, limits, required_words, rules_of};
-use crate::gate::Mode;
 use crate::headings::loose;
+use crate::mode::Mode;
 use crate::schema::raw::KindName;
 use crate::schema::{Field, Range, RecordSchema, Required};
 use crate::value::Date;
@@ -215,13 +216,8 @@ fn holds(field: &Field, is_key: bool, list: Option<(usize, bool)>) -> Holds {
             Holds::Date(stated.range.clone(), spreadsheet_form(form))
         }
         KindName::Picklist => list.map_or(Holds::Free, |(list, open)| Holds::List(list, open)),
-        KindName::Text
-        | KindName::Email
-        | KindName::Phone
-        | KindName::Url
-        | KindName::Uuid
-        | KindName::Reference => text(),
-        KindName::Datetime | KindName::Time => Holds::Free,
+        kind if kind.facts().seen == Type::Text => text(),
+        _ => Holds::Free,
     }
 }
 

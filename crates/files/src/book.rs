@@ -15,13 +15,14 @@ mod xlsx;
 mod xml;
 
 pub(crate) use rows::{Stored, write_cell};
-pub(crate) use template::TemplateOf;
 pub use xlsx::Sheet;
 
-use crate::Error;
-use crate::layout::{Fact, FirstRow, fits};
+use super::error::Error;
+use crate::layout::{Fact, FirstRow, TemplateOf, fits};
 use crate::pieces::{PieceReader, Pieces};
-use crate::text::{Limits, Package as Packing, first_rows};
+use crate::text::input::Package as Packing;
+use crate::text::opening::first_rows;
+use crate::text::options::Limits;
 use package::Package;
 use rows::Bounds;
 use sheet::SheetFacts;
@@ -30,8 +31,8 @@ use std::io::{self, Read};
 use std::path::{Path, PathBuf};
 use std::sync::{Arc, Mutex, PoisonError};
 use tidy_gate_core::catalogue::{Code, entry};
+use tidy_gate_core::decided::Decided;
 use tidy_gate_core::finding::{Finding, letter};
-use tidy_gate_core::gate::Decided;
 use tidy_gate_core::misfire;
 use tidy_gate_core::schema::RecordSchema;
 use xlsx::Shared;
@@ -125,7 +126,7 @@ impl Book {
         let not_table = |shape| Error::NotTable { path: path.clone(), shape };
         if ods::is_one(&package) {
             if ods::is_encrypted(&mut package)? {
-                return Err(not_table(crate::Shape::Encrypted));
+                return Err(not_table(super::error::Shape::Encrypted));
             }
             let sheets = ods::sheets(&mut package)?;
             return Ok(Self { path, sheets, form: Form::Ods(package), bounds });
@@ -135,7 +136,7 @@ impl Book {
             return Ok(Self { path, sheets, form: Form::Xlsb(package, shared), bounds });
         }
         if !package.has("[Content_Types].xml") {
-            return Err(not_table(crate::Shape::Archive));
+            return Err(not_table(super::error::Shape::Archive));
         }
         let (sheets, from_1904) = xlsx::sheets(&mut package)?;
         let shared = xlsx::shared(&mut package, from_1904)?;

@@ -342,6 +342,12 @@ fn reason(error: &io::Error) -> String {
 }
 
 impl Error {
+    /// The error itself, where others look for one of ours among their own.
+    #[must_use]
+    pub fn itself(&self) -> Option<&Self> {
+        Some(self)
+    }
+
     /// For a part of a workbook.
     pub(crate) fn damaged(path: &std::path::Path, part: &str, what: &str) -> Self {
         Self::Damaged { path: path.to_owned(), part: part.to_owned(), what: what.to_owned() }

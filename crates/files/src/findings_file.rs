@@ -3,7 +3,8 @@
 //! While rows go by, their findings are written to a journal; what only the end of the file can tell (repeats,
 //! columns without a heading) is merged in when the list itself is written.
 
-use crate::{Error, Output};
+use super::error::Error;
+use super::output::Output;
 use std::borrow::Cow;
 use std::fs::File;
 use std::io::{BufReader, BufWriter, Read, Seek, Write};

@@ -1,9 +1,12 @@
 //! Whether a file is one of held rows, as an earlier check wrote it: known by its two first columns, whatever is stated
 //! of the file from which its rows came.
 
-use crate::text::Package;
-use crate::{Error, Input, ReadOptions, TextFile};
-use std::path::Path;
+use super::error::Error;
+use crate::text::input::Input;
+use crate::text::input::Package;
+use crate::text::options::ReadOptions;
+use crate::text::source::TextFile;
+use std::path::{Path, PathBuf};
 use std::sync::atomic::AtomicBool;
 use tidy_gate_core::headings::{OWN_HEADINGS, is_own};
 use tidy_gate_core::schema::RecordSchema;
@@ -46,4 +49,16 @@ pub fn held_file(path: &Path, schema: &RecordSchema) -> Result<Option<HeldFile>,
     let Some(at) = unquoted(text, row) else { return Ok(None) };
     let Some((delimiter, rest)) = text.get(at..).and_then(|rest| rest.split_first()) else { return Ok(None) };
     Ok(unquoted(rest, reasons).map(|_| HeldFile { delimiter: Some(*delimiter) }))
+}
+
+/// The name of the plan that goes with a file of held rows.
+#[must_use]
+pub fn plan_of_held(held: &Path) -> PathBuf {
+    let stem = held.file_stem().unwrap_or_default().to_string_lossy().into_owned();
+    let is_called_so = stem == "held" || stem.ends_with(".held");
+    held.with_file_name(if is_called_so {
+        format!("{stem}.plan.toml")
+    } else {
+        format!("{stem}.held.plan.toml")
+    })
 }

@@ -7,7 +7,7 @@ mod walk;
 
 pub(crate) use walk::{Form, Found, each, form_of, is_one};
 
-use crate::Error;
+use super::error::Error;
 use crate::book::{Stored, write_cell};
 use crate::pieces::{PieceReader, Pieces};
 use cells::{Cell, rows_of};

@@ -15,11 +15,12 @@ mod rows_file;
 mod small;
 mod template_file;
 mod text;
+mod workbook;
 
 pub use book::Sheet;
 pub use error::{Error, Shape};
 pub use findings_file::FindingsFile;
-pub use held_file::{HeldFile, held_file};
+pub use held_file::{HeldFile, held_file, plan_of_held};
 pub use layout::{Fact, How};
 pub use lists::ListFiles;
 pub use output::{Output, Outputs};

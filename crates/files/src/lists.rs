@@ -1,5 +1,8 @@
-use crate::text::Package;
-use crate::{Error, Input, ReadOptions, TextFile};
+use super::error::Error;
+use crate::text::input::Input;
+use crate::text::input::Package;
+use crate::text::options::ReadOptions;
+use crate::text::source::TextFile;
 use std::path::{Path, PathBuf};
 use std::sync::atomic::AtomicBool;
 use tidy_gate_core::block::Block;
@@ -26,7 +29,7 @@ impl ListFiles {
 impl ListSource for ListFiles {
     fn table(&mut self, file: &str, sheet: Option<&str>) -> Result<ListTable, String> {
         let path = self.folder.join(file);
-        let bytes = crate::read_small(&path).map_err(|error| match error.kind() {
+        let bytes = super::small::read_small(&path).map_err(|error| match error.kind() {
             std::io::ErrorKind::NotFound => format!("there is no file {}", path.display()),
             _ => format!("{}: {error}", path.display()),
         })?;

@@ -1,7 +1,7 @@
 //! A file that a thread of its own reads ahead and hands on in pieces. Its end is announced: a thread that goes without a
 //! word was broken off, and that is an error, never the end of the file.
 
-use crate::Error;
+use super::error::Error;
 use std::io::{self, Read};
 use std::path::{Path, PathBuf};
 use std::sync::mpsc::{Receiver, SyncSender, sync_channel};

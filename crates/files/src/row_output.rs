@@ -1,16 +1,18 @@
 //! Where ready and held rows go: text in an encoding, the sheet of a workbook, or records of JSON.
 
+mod begin;
 mod json;
 mod sheet;
 
+pub(crate) use begin::Begin;
 pub(crate) use json::{CellKind, Originals};
 
-use crate::{Error, Output};
+use crate::error::Error;
+use crate::output::one::Output;
+use crate::workbook::failed;
 use encoding_rs::{EncoderResult, Encoding, UTF_8, UTF_16BE, UTF_16LE};
 use json::JsonForm;
-use rust_xlsxwriter::XlsxError;
 use sheet::SheetForm;
-use std::path::Path;
 use tidy_gate_core::scan::{Dialect, RowWalk, decode, walk_row};
 
 /// One output of rows, which come as delimited text in UTF-8, whole rows at a time.
@@ -25,22 +27,6 @@ enum Form {
     Text(&'static Encoding),
     Sheet(Box<SheetForm>),
     Json(Box<JsonForm>, Dialect),
-}
-
-/// How an output begins.
-pub(crate) struct Begin<'a> {
-    /// The name of the sheet.
-    pub(crate) sheet: &'a str,
-    /// The dialect of the rows that come; with marks where they say how cells were stored.
-    pub(crate) dialect: Dialect,
-    /// The widths of the first columns of a sheet, in characters.
-    pub(crate) widths: &'a [f64],
-    /// The columns: what each is called and holds.
-    pub(crate) keys: Vec<(String, CellKind)>,
-    /// Properties of a workbook.
-    pub(crate) properties: Vec<(String, String)>,
-    /// The records of the input, where held ones are written as they came.
-    pub(crate) originals: Option<Originals>,
 }
 
 impl std::fmt::Debug for RowOutput {
@@ -177,20 +163,6 @@ fn each_row(
         start = end.max(start + 1);
     }
     Ok(())
-}
-
-/// What could not be written of a workbook.
-pub(crate) fn failed(path: &Path, error: &XlsxError) -> Error {
-    let said = error.to_string();
-    // Rows wait in a temporary file of their own until the workbook is packed.
-    if said.to_lowercase().contains("temporary file") {
-        return Error::temporary(std::io::Error::other("no temporary file can be made there"));
-    }
-    if matches!(error, XlsxError::MaxStringLengthExceeded) {
-        let what = "a text of it is longer than the 32,767 characters that a cell of a workbook may hold";
-        return Error::write(path, std::io::Error::other(what));
-    }
-    Error::write(path, std::io::Error::other(said))
 }
 
 /// The rows in another encoding, or the first character that it does not have.

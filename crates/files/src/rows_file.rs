@@ -1,7 +1,8 @@
 //! Ready and held rows: a second walk over the file, when the verdict on every row is known.
 
+use super::error::Error;
 use crate::row_output::{Begin, CellKind, RowOutput};
-use crate::{Error, TextFile};
+use crate::text::source::TextFile;
 use std::sync::atomic::{AtomicUsize, Ordering};
 use tidy_gate_core::block::Block;
 use tidy_gate_core::catalogue::{Code, Level};
@@ -90,7 +91,7 @@ pub fn write_rows(
     let mut total = Written::default();
     in_order(
         threads,
-        || (RowsOf::new(gate), Block::default(), 0),
+        || (RowsOf::new(gate, &outcome.state), Block::default(), 0),
         |(_, block, number)| {
             *number = counter.fetch_add(1, Ordering::Relaxed);
             let Some(extent) = outcome.extents.blocks().get(*number) else { return Ok(None) };

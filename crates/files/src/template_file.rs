@@ -1,11 +1,12 @@
 //! A template as a workbook: the sheet to fill, a sheet that lists the fields, one with the picklists. Or as a text:
 //! the headings alone.
 
-use crate::row_output::failed;
-use crate::{Error, Output};
+use crate::error::Error;
+use crate::output::Output;
+use crate::workbook::{failed, properties};
 use rust_xlsxwriter::{
-    Color, DataValidation, DataValidationErrorStyle, DataValidationRule, DocProperties, ExcelDateTime,
-    Format, FormatAlign, FormatBorder, Formula, Note, Workbook, Worksheet, XlsxError,
+    Color, DataValidation, DataValidationErrorStyle, DataValidationRule, ExcelDateTime, Format, FormatAlign,
+    FormatBorder, Formula, Note, Workbook, Worksheet, XlsxError,
 };
 use tidy_gate_core::finding::letter;
 use tidy_gate_core::letters::harmless;
@@ -49,11 +50,6 @@ fn text(template: &Template, with_example: bool) -> Vec<u8> {
         );
     }
     writer.into_inner().unwrap_or_default()
-}
-
-/// The same on every run.
-pub(crate) fn properties() -> Result<DocProperties, XlsxError> {
-    Ok(DocProperties::new().set_creation_datetime(&ExcelDateTime::from_ymd(2000, 1, 1)?))
 }
 
 fn workbook(template: &Template, with_example: bool) -> Result<Workbook, XlsxError> {

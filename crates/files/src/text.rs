@@ -2,19 +2,17 @@
 
 mod delimiter;
 mod encoding;
-mod input;
-mod opening;
-mod options;
+pub(crate) mod input;
+pub(crate) mod opening;
+pub(crate) mod options;
 mod recode;
-mod source;
+pub(crate) mod source;
 mod stream;
 mod table;
 mod unpack;
 
 pub use delimiter::delimiter_name;
 pub use input::Input;
-pub(crate) use input::Package;
-pub(crate) use opening::first_rows;
 pub use options::{Limits, ReadOptions};
 pub use source::TextFile;
 pub use unpack::Packing;

@@ -10,7 +10,8 @@ use std::path::Path;
 use std::sync::atomic::AtomicBool;
 use tidy_gate_core::catalogue::Code;
 use tidy_gate_core::finding::Finding;
-use tidy_gate_core::gate::{Gate, Mode, Settings};
+use tidy_gate_core::gate::{Gate, Settings};
+use tidy_gate_core::mode::Mode;
 use tidy_gate_core::run::{self, FindingSink, Unwatched};
 use tidy_gate_core::schema::{NoLists, RecordSchema};
 use tidy_gate_core::value::Date;
@@ -147,9 +148,10 @@ fn checked(bytes: Vec<u8>, threads: usize) -> (Told, [u64; 3], String) {
     let input = Input::stream(Path::new("table.csv"), Box::new(Cursor::new(bytes)));
     let file = TextFile::open(input, &ReadOptions::default(), Some(&schema), true, &NEVER).unwrap();
     let settings = Settings::plain(Mode::Add, Date::new(2026, 11, 25).unwrap());
-    let gate = Gate::new(schema, settings, file.table().clone());
-    let mut sink = Sink(Vec::new());
-    let outcome = run::judge(&gate, &file, threads, &Unwatched, Some(&mut sink)).unwrap();
+    let mut gate = Gate::new(schema, settings, file.table().clone());
+    let mut begin = || Ok(Some(Sink(Vec::new())));
+    let (outcome, sink) = run::check(&mut gate, &file, threads, &Unwatched, &mut begin).unwrap();
+    let mut sink = sink.unwrap();
     let _ = run::each_repeat(&gate, &file, &outcome, &mut |finding| {
         sink.0.push(finding.clone());
         Ok(true)

@@ -1,6 +1,6 @@
 //! From the bytes between two delimiters to the text of a cell.
 
-use crate::Dialect;
+use super::dialect::Dialect;
 use crate::dialect::is_mark;
 use std::borrow::Cow;
 

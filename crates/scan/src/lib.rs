@@ -10,9 +10,11 @@ mod dialect;
 mod digits;
 mod email;
 mod lanes;
+mod letter_tables;
 mod letters;
 mod machine;
 mod oddities;
+mod padding;
 mod places;
 mod rows;
 
@@ -20,15 +22,13 @@ pub use cell::{decode, is_plain, mark_of, plain_text};
 pub use dialect::{Dialect, MARK_PERCENT, MARK_STALE, MARK_TEXT, is_mark};
 pub use digits::{digits_at, few_digits, short_word, sixteen};
 pub use email::is_common_email;
-pub use letters::{letter_sum, letter_sums};
+pub use letter_tables::letter_sum;
+pub use letters::letter_sums;
 pub use machine::{RowWalk, walk_row};
 pub use oddities::{Oddities, is_odd_text};
+pub use padding::PADDING;
 pub use places::Places;
 pub use rows::{Cut, RowIndex, cut, index};
-
-/// Bytes that must follow the content of every buffer handed to this crate: scanners load whole vectors
-/// and read past the last cell.
-pub const PADDING: usize = 64;
 
 /// Whether the bytes are valid UTF-8 (RFC 3629).
 #[must_use]

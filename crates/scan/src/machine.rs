@@ -1,7 +1,7 @@
 //! The plain state machine: one row at a time, to the letter of the dialect. It is the reference that the
 //! masks of `rows` are compared with, and it takes over wherever a quote stands in an odd place.
 
-use crate::Dialect;
+use super::dialect::Dialect;
 
 /// What walking over one row found.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]

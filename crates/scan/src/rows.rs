@@ -5,8 +5,11 @@
 //! first place that breaks the rule, the row concerned is walked over by the plain machine, and the masks
 //! go on behind it: so a cut is always proven, and a stray quote costs its own row only.
 
+use super::dialect::Dialect;
+use super::machine::{RowWalk, walk_row};
+use super::oddities::Oddities;
 use crate::lanes::{Lanes, Task, with_lanes};
-use crate::{Dialect, Oddities, PADDING, RowWalk, walk_row};
+use crate::padding::PADDING;
 
 /// What `cut` found in a buffer that begins at the start of a row.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Default)]

@@ -1,7 +1,7 @@
 //! How the words of layout options are read.
 
 use super::{LayoutArgs, ShortRowsArg};
-use crate::render::text::quoted;
+use crate::shell::quoted;
 use encoding_rs::Encoding;
 use std::str::FromStr;
 use tidy_gate_core::plan::{PlanFile, delimiter_of};

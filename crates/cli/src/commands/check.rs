@@ -2,8 +2,8 @@
 
 use super::setup::{Setup, Stated, layout_of};
 use super::{held_plan, references};
-use crate::Ended;
 use crate::args::{CheckArgs, FormatArg};
+use crate::ended::Ended;
 use crate::interrupt::{self, INTERRUPTED};
 use crate::progress::Progress;
 use crate::render::{self, json, text};
@@ -11,7 +11,7 @@ use encoding_rs::Encoding;
 use std::path::{Path, PathBuf};
 use tidy_gate_core::gate::{Gate, Settings};
 use tidy_gate_core::report::{FileFacts, Report, Tool, Verdict};
-use tidy_gate_core::run::{self, FindingSink, Outcome, Replay};
+use tidy_gate_core::run::{self, Outcome};
 use tidy_gate_files::{
     Error, FindingsFile, Input, Output, Outputs, ReadOptions, RowOutput, RowWriters, TextFile, write_rows,
 };
@@ -47,17 +47,9 @@ pub(crate) fn check(args: &CheckArgs) -> anyhow::Result<(Report, Vec<PathBuf>)> 
     let held = begin(&mut outputs, args.held.as_deref(), "held rows", RowOutput::ENDINGS)?;
 
     let threads = threads(args);
-    let (mut options, sheet) = layout_of(&args.file, &args.layout, &setup.plan, &setup.schema)?;
-    let (file, gate, list, outcome) = loop {
-        let run = judge(args, &setup, &settings, (&options, sheet), findings.as_ref());
-        match run {
-            // The file began with ASCII alone; now that more is known of it, it is read anew.
-            Err(Error::OtherEncoding { encoding, .. }) if options.turned_to.is_none() => {
-                options.turned_to = Encoding::for_label(encoding.as_bytes());
-            }
-            run => break run?,
-        }
-    };
+    let (options, sheet) = layout_of(&args.file, &args.layout, &setup.plan, &setup.schema)?;
+    let judged = |options: &ReadOptions| judge(args, &setup, &settings, (options, sheet), findings.as_ref());
+    let (file, gate, list, outcome) = options.reading(judged, Error::itself)?;
     file.confirm_unchanged()?;
     let plan = args.plan.as_deref().map(|plan| plan.display().to_string());
     let mut report = Report::new(&gate, &outcome, facts(&args.file, &file), plan.as_deref(), tool());
@@ -94,7 +86,7 @@ pub(crate) fn check(args: &CheckArgs) -> anyhow::Result<(Report, Vec<PathBuf>)> 
 
 type Run = (TextFile, Gate, Option<FindingsFile>, Outcome);
 
-/// Judges the file; once more without the rows that the plan passes over, where there are any.
+/// Opens the file and checks it.
 fn judge(
     args: &CheckArgs,
     setup: &Setup,
@@ -107,17 +99,8 @@ fn judge(
     let file = TextFile::open_sheet(input, sheet, options, Some(&widened), true, &INTERRUPTED)?;
     let mut gate = Gate::new(setup.schema.clone(), settings.clone(), file.table().clone());
     let progress = Progress::new(file.size());
-    let threads = threads(args);
-    let mut list = findings.map(FindingsFile::new).transpose()?;
-    let sink = list.as_mut().map(|list| list as &mut dyn FindingSink<Error>);
-    let mut outcome = run::judge(&gate, &file, threads, &progress, sink)?;
-    // What only all rows show: how columns are written, and which rows give way to others. Each changes once or twice.
-    while gate.settle_ways(&outcome.votes) || gate.pass_over(&outcome.repeats) {
-        list = findings.map(FindingsFile::new).transpose()?;
-        let sink = list.as_mut().map(|list| list as &mut dyn FindingSink<Error>);
-        let again = Replay::new(&file, &outcome);
-        outcome = run::judge(&gate, &again, threads, &progress, sink)?;
-    }
+    let mut begin = || findings.map(FindingsFile::new).transpose();
+    let (outcome, list) = run::check(&mut gate, &file, threads(args), &progress, &mut begin)?;
     Ok((file, gate, list, outcome))
 }
 

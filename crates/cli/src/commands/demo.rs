@@ -1,10 +1,11 @@
 //! `demo`: the demo world in a folder, and a walk through the main job on it.
 
 use super::{check, draft, explain, fields, matching, peek, template};
-use crate::Ended;
 use crate::args::{Cli, Command, DemoArgs};
+use crate::ended::Ended;
 use crate::failure::Failure;
 use crate::render::{self, text};
+use crate::shell::quoted;
 use crate::terminal::{self, FAINT, GOOD, HEAD, paint};
 use clap::Parser;
 use std::path::Path;
@@ -168,7 +169,7 @@ impl Walk {
     /// Shows a command as it can be typed, and what comes of it.
     fn step(&self, number: u8, question: &str, words: &[&str]) -> anyhow::Result<()> {
         let rule = "─".repeat(terminal::width().min(100));
-        let typed: Vec<_> = words.iter().map(|word| text::quoted(word)).collect();
+        let typed: Vec<_> = words.iter().map(|word| quoted(word)).collect();
         self.say(&format!(
             "{}\n{}  {}\n\n{}",
             paint(&rule, FAINT),

@@ -1,19 +1,19 @@
 //! `draft`: a record schema from what there is already.
 
 use super::setup::{local_date, text_of};
-use crate::Ended;
 use crate::args::{DraftArgs, SourceArg};
+use crate::ended::Ended;
 use crate::failure::Failure;
 use crate::interrupt::{self, INTERRUPTED};
 use crate::progress::Progress;
 use crate::render::{self, text};
-use encoding_rs::Encoding;
 use std::path::{Path, PathBuf};
 use tidy_gate_core::block::Block;
 use tidy_gate_core::draft::{
     Dictionary, Draft, DraftFault, Lists, SampleLook, from_csvw, from_json_schema, from_sql,
 };
-use tidy_gate_core::gate::{Gate, Mode, Settings};
+use tidy_gate_core::gate::{Gate, Settings};
+use tidy_gate_core::mode::Mode;
 use tidy_gate_core::order::in_order;
 use tidy_gate_core::plan::PlanFile;
 use tidy_gate_core::profile::Profiler;
@@ -138,23 +138,15 @@ fn kind_of(path: &Path) -> anyhow::Result<SourceArg> {
 /// Opens the source as a table; anew where its encoding turns out to be another one.
 fn with_file<T>(args: &DraftArgs, work: &dyn Fn(&TextFile, &Gate) -> Result<T, Error>) -> Result<T, Error> {
     let plan = PlanFile::default();
-    let mut options = args.layout.options(&plan);
-    loop {
-        let run = |options: &ReadOptions| {
-            let input = Input::open(&args.source)?;
-            let sheet = args.layout.sheet(&plan);
-            let file = TextFile::open_sheet(input, sheet, options, None, false, &INTERRUPTED)?;
-            let settings = Settings::plain(Mode::Add, local_date());
-            let gate = Gate::new(RecordSchema::empty(), settings, file.table().clone());
-            work(&file, &gate)
-        };
-        match run(&options) {
-            Err(Error::OtherEncoding { encoding, .. }) if options.turned_to.is_none() => {
-                options.turned_to = Encoding::for_label(encoding.as_bytes());
-            }
-            done => return done,
-        }
-    }
+    let run = |options: &ReadOptions| {
+        let input = Input::open(&args.source)?;
+        let sheet = args.layout.sheet(&plan);
+        let file = TextFile::open_sheet(input, sheet, options, None, false, &INTERRUPTED)?;
+        let settings = Settings::plain(Mode::Add, local_date());
+        let gate = Gate::new(RecordSchema::empty(), settings, file.table().clone());
+        work(&file, &gate)
+    };
+    args.layout.options(&plan).reading(run, Error::itself)
 }
 
 /// The error for bytes that are those of another encoding than was taken.

@@ -1,7 +1,7 @@
 //! `explain`: what a finding means.
 
-use crate::Ended;
 use crate::args::ExplainArgs;
+use crate::ended::Ended;
 use crate::failure::Failure;
 use crate::render;
 use crate::terminal::{self, FAINT, HEAD, paint};

@@ -1,8 +1,8 @@
 //! `fields`: the fields of a record schema, listed, searched, or handed to other systems.
 
 use super::setup::read_schema;
-use crate::Ended;
 use crate::args::{FieldsArgs, FieldsFormatArg};
+use crate::ended::Ended;
 use crate::render::{self, json, text};
 use std::path::PathBuf;
 use tidy_gate_core::export::{COLUMNS, Exported, csvw, json_schema, markdown, table};

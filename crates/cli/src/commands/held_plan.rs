@@ -5,22 +5,12 @@ use super::references;
 use super::setup::{Setup, relative};
 use crate::args::CheckArgs;
 use crate::failure::Failure;
-use std::path::{Path, PathBuf};
-use tidy_gate_core::gate::{Gate, Mode};
+use std::path::Path;
+use tidy_gate_core::gate::Gate;
+use tidy_gate_core::mode::Mode;
 use tidy_gate_core::plan::{EMPTY, PlanEdit, edited};
 use tidy_gate_core::run::Outcome;
-use tidy_gate_files::Outputs;
-
-/// The name of the plan that goes with a file of held rows.
-pub(crate) fn path_of(held: &Path) -> PathBuf {
-    let stem = held.file_stem().unwrap_or_default().to_string_lossy().into_owned();
-    let is_called_so = stem == "held" || stem.ends_with(".held");
-    held.with_file_name(if is_called_so {
-        format!("{stem}.plan.toml")
-    } else {
-        format!("{stem}.held.plan.toml")
-    })
-}
+use tidy_gate_files::{Outputs, plan_of_held};
 
 /// Writes it beside the held rows, where there is anything to keep; a workbook keeps it within itself.
 pub(crate) fn write(
@@ -36,7 +26,7 @@ pub(crate) fn write(
     if decided.fields.is_empty() || is_workbook {
         return Ok(());
     }
-    let path = path_of(held);
+    let path = plan_of_held(held);
     let base = setup.plan_file.as_ref();
     let text = base.map_or(EMPTY, |(_, text)| text.as_str());
     let folder = base.and_then(|(path, _)| path.parent()).unwrap_or(Path::new(""));

@@ -4,12 +4,12 @@ use super::setup::layout_of;
 use crate::args::LayoutArgs;
 use crate::interrupt::INTERRUPTED;
 use crate::progress::Progress;
-use encoding_rs::Encoding;
 use std::path::Path;
 use tidy_gate_core::block::Block;
 use tidy_gate_core::gate::{Contents, Gate, Settings};
 use tidy_gate_core::headings::Paired;
-use tidy_gate_core::profile::{ColumnProfile, PeekColumn, Profiler, RowLook};
+use tidy_gate_core::peek::PeekColumn;
+use tidy_gate_core::profile::{ColumnProfile, Profiler, RowLook};
 use tidy_gate_core::report::columns;
 use tidy_gate_core::run::{BlockSource, Watch};
 use tidy_gate_core::schema::RecordSchema;
@@ -50,16 +50,8 @@ impl Look<'_> {
     pub(crate) fn look(&self) -> Result<Seen, Error> {
         let empty = RecordSchema::empty();
         let schema = self.schema.unwrap_or(&empty);
-        let (mut options, sheet) = layout_of(self.file, self.layout, &self.settings.plan, schema)?;
-        loop {
-            match self.read(&options, sheet) {
-                // The file began with ASCII alone; now that more is known of it, it is read anew.
-                Err(Error::OtherEncoding { encoding, .. }) if options.turned_to.is_none() => {
-                    options.turned_to = Encoding::for_label(encoding.as_bytes());
-                }
-                read => return read,
-            }
-        }
+        let (options, sheet) = layout_of(self.file, self.layout, &self.settings.plan, schema)?;
+        options.reading(|options| self.read(options, sheet), Error::itself)
     }
 
     fn read(&self, options: &ReadOptions, sheet: Option<&str>) -> Result<Seen, Error> {

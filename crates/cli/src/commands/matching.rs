@@ -1,24 +1,27 @@
 //! `match`: which column is which field, and the plan that keeps it.
 
 mod ask;
+mod draft;
 mod options;
 
 use super::check::{facts, tool};
 use super::look::{Look, Profiled};
 use super::references;
 use super::setup::{Stated, read_schema, relative, text_of};
-use crate::Ended;
 use crate::args::{FormatArg, MatchArgs, ShortRowsArg};
+use crate::ended::Ended;
 use crate::failure::Failure;
-use crate::render::{self, faults, json, text};
-use std::path::{Path, PathBuf};
+use crate::render::{self, json, text};
+use draft::Draft;
+use std::path::Path;
 use tidy_gate_core::catalogue::{Code, Level};
-use tidy_gate_core::gate::{Contents, Gate, Mode, Settings};
+use tidy_gate_core::gate::{Contents, Gate, Settings};
+use tidy_gate_core::headings::ColumnName;
 use tidy_gate_core::headings::Paired;
 use tidy_gate_core::matching::{MatchReport, columns, open_fields};
-use tidy_gate_core::plan::{ColumnName, EMPTY, Plan, PlanEdit, PlanText, edited};
+use tidy_gate_core::mode::Mode;
+use tidy_gate_core::plan::{EMPTY, Plan, PlanEdit, PlanText};
 use tidy_gate_core::report::RecordFacts;
-use tidy_gate_core::schema::RecordSchema;
 use tidy_gate_files::{Error, Outputs, TextFile};
 
 pub(crate) fn run(args: &MatchArgs) -> anyhow::Result<Ended> {
@@ -29,32 +32,6 @@ pub(crate) fn run(args: &MatchArgs) -> anyhow::Result<Ended> {
     };
     render::to_stdout_beside(&text, args.save.as_slice())?;
     Ok(if report.complete { Ended::Well } else { Ended::Shut })
-}
-
-/// The plan while it is made.
-struct Draft {
-    /// Where its text came from, for messages.
-    name: String,
-    text: String,
-    schema: RecordSchema,
-    record: PathBuf,
-}
-
-impl Draft {
-    /// The plan of the text.
-    fn plan(&self) -> Result<Plan, Failure> {
-        PlanText::read(&self.text)
-            .against(&self.schema)
-            .map_err(|found| Failure::Faults(faults::draw(&self.name, &self.text, &found)))
-    }
-
-    fn change(&mut self, edit: &PlanEdit) -> anyhow::Result<()> {
-        if !edit.is_empty() {
-            let changed = edited(&self.text, edit);
-            self.text = changed.map_err(|error| Failure::usage(error.to_string(), None))?;
-        }
-        Ok(())
-    }
 }
 
 fn match_columns(args: &MatchArgs) -> anyhow::Result<MatchReport> {

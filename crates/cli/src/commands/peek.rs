@@ -3,11 +3,13 @@
 use super::check::{facts, tool};
 use super::look::{Look, Profiled, is_sensitive};
 use super::setup::{local_date, read_schema};
-use crate::Ended;
 use crate::args::{FormatArg, PeekArgs};
+use crate::ended::Ended;
 use crate::render::{self, json, text};
-use tidy_gate_core::gate::{Mode, Settings};
-use tidy_gate_core::profile::{LayoutReport, PeekReport, PeekRow, PeekRows, RowLook, SheetReport};
+use tidy_gate_core::gate::Settings;
+use tidy_gate_core::mode::Mode;
+use tidy_gate_core::peek::{LayoutReport, PeekReport, PeekRow, PeekRows, SheetReport};
+use tidy_gate_core::profile::RowLook;
 use tidy_gate_core::report::RecordFacts;
 use tidy_gate_files::{Fact, How, Sheet, TextFile};
 

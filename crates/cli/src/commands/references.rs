@@ -2,7 +2,6 @@
 
 use crate::failure::Failure;
 use crate::interrupt::INTERRUPTED;
-use encoding_rs::Encoding;
 use std::collections::BTreeMap;
 use std::path::{Path, PathBuf};
 use std::sync::Arc;
@@ -13,7 +12,7 @@ use tidy_gate_core::likeness;
 use tidy_gate_core::plan::{Plan, ReferencePlan};
 use tidy_gate_core::run::BlockSource;
 use tidy_gate_core::schema::{RecordSchema, References};
-use tidy_gate_files::{Error, Input, ReadOptions, TextFile};
+use tidy_gate_files::{Input, ReadOptions, TextFile};
 
 /// A source that was stated: the record, the file, the column, the columns that may stand for it.
 struct Source {
@@ -106,18 +105,7 @@ fn stated_sources(stated: &[String], schema: &RecordSchema) -> Result<Vec<Source
 }
 
 fn keys(source: &Source) -> anyhow::Result<Arc<References>> {
-    let mut options = ReadOptions::default();
-    loop {
-        match keys_by(source, &options) {
-            Err(error) => match error.downcast_ref::<Error>() {
-                Some(Error::OtherEncoding { encoding, .. }) if options.turned_to.is_none() => {
-                    options.turned_to = Encoding::for_label(encoding.as_bytes());
-                }
-                _ => return Err(error),
-            },
-            read => return read,
-        }
-    }
+    ReadOptions::default().reading(|options| keys_by(source, options), |error| error.downcast_ref())
 }
 
 fn keys_by(source: &Source, options: &ReadOptions) -> anyhow::Result<Arc<References>> {

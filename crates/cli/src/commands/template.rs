@@ -1,13 +1,13 @@
 //! `template`: the sheet to fill.
 
 use super::setup::read_schema;
-use crate::Ended;
 use crate::args::TemplateArgs;
+use crate::ended::Ended;
 use crate::failure::Failure;
 use crate::interrupt;
 use crate::render::{self, text};
-use tidy_gate_core::gate::Mode;
 use tidy_gate_core::likeness;
+use tidy_gate_core::mode::Mode;
 use tidy_gate_core::schema::RecordSchema;
 use tidy_gate_core::template::Template;
 use tidy_gate_files::{Outputs, TEMPLATE_ENDINGS, write_template};

@@ -3,7 +3,7 @@
 use crate::terminal::cut;
 use annotate_snippets::{AnnotationKind, Group, Level, Renderer, Snippet};
 use std::io::IsTerminal;
-use tidy_gate_core::gate::grouped;
+use tidy_gate_core::numerals::grouped;
 use tidy_gate_core::schema::Fault;
 
 /// So many faults are drawn.

@@ -4,8 +4,8 @@ use crate::tool::project;
 use tidy_gate_core::catalogue::{Scope, entries};
 use tidy_gate_core::fields::FieldsReport;
 use tidy_gate_core::matching::MatchReport;
+use tidy_gate_core::peek::PeekReport;
 use tidy_gate_core::plan::raw::RawPlan;
-use tidy_gate_core::profile::PeekReport;
 use tidy_gate_core::report::Report;
 use tidy_gate_core::schema::raw::RawRecord;
 

@@ -14,6 +14,7 @@ mod evidence;
 mod fields;
 mod fuzz_finds;
 mod hostile;
+mod house;
 mod json_tables;
 mod kinds;
 mod layout;

@@ -17,7 +17,7 @@ fn the_contractors_file_is_seen_as_it_is() {
     }
     let report = json(&folder, "ward-7-survey.csv --record tree.record.toml --rows 2");
     let schema = schemars::generate::SchemaSettings::draft2020_12().for_serialize().into_generator();
-    let schema = schema.into_root_schema_for::<tidy_gate_core::profile::PeekReport>();
+    let schema = schema.into_root_schema_for::<tidy_gate_core::peek::PeekReport>();
     assert!(jsonschema::is_valid(schema.as_value(), &report));
     let layout: Vec<_> = report["layout"]
         .as_array()

@@ -1,4 +1,6 @@
-use super::{Code, Entry, Level, Scope};
+use super::code::Code;
+use super::entry::{Entry, Scope, Tag};
+use super::level::Level;
 
 pub(super) const ENTRIES: &[Entry] = &[
     Entry {
@@ -6,6 +8,7 @@ pub(super) const ENTRIES: &[Entry] = &[
         remedy: "Ask the sender for the file with its rows.",
         bad: "tag_no,site_code (and no further line)",
         good: "tag_no,site_code / HT-0004213,W07-MILL",
+        least: Level::Stop,
         ..Entry::new(Code::FileEmpty, Scope::File, Level::Stop, "the file holds no rows")
     },
     Entry {
@@ -13,6 +16,7 @@ pub(super) const ENTRIES: &[Entry] = &[
         remedy: "Close the quoted cell where it should end; a quote inside a quoted cell is doubled.",
         bad: "HT-0004213,\"leans over path",
         good: "HT-0004213,\"leans over path\"",
+        least: Level::Stop,
         ..Entry::new(Code::QuoteOpen, Scope::File, Level::Stop, "a quoted cell never closes")
     },
     Entry {
@@ -30,6 +34,7 @@ pub(super) const ENTRIES: &[Entry] = &[
                  cells at a row's end: `--short-rows blank` says that this one does.",
         bad: "HT-0004213,Mill Lane, north side,G (under three headings)",
         good: "HT-0004213,\"Mill Lane, north side\",G",
+        least: Level::Stop,
         ..Entry::new(
             Code::RowWidth,
             Scope::File,
@@ -58,6 +63,7 @@ pub(super) const ENTRIES: &[Entry] = &[
                  --last-row where it is not.",
         bad: "(semicolons between the cells, and a title above the headings)",
         good: "(commas, UTF-8, headings in the first row)",
+        tags: &[Tag::Layout],
         ..Entry::new(Code::LayoutGuessed, Scope::File, Level::Note, "the layout was read off the file")
     },
     Entry {
@@ -65,6 +71,7 @@ pub(super) const ENTRIES: &[Entry] = &[
         remedy: "Delete the row; where it is a record after all, state the last row with --last-row.",
         bad: "Total,,3481",
         good: "(no such row)",
+        tags: &[Tag::Layout],
         ..Entry::new(Code::TotalRow, Scope::File, Level::Warn, "the last row is a total")
     },
     Entry {
@@ -72,6 +79,7 @@ pub(super) const ENTRIES: &[Entry] = &[
         remedy: "Delete the row; where it is a record after all, state the first row with --first-row.",
         bad: "HT-0004213,W07-MILL (the examples of the record schema, right under the headings)",
         good: "(no such row)",
+        tags: &[Tag::Layout],
         ..Entry::new(Code::ExampleRow, Scope::File, Level::Warn, "the template's example was left in")
     },
     Entry {
@@ -120,6 +128,7 @@ pub(super) const ENTRIES: &[Entry] = &[
         remedy: "Find what the total counts that the rows do not, or the other way round; then delete the row.",
         bad: "Queue,4 / Bob,5 / Total,12",
         good: "Queue,4 / Bob,5 / Total,9",
+        least: Level::Stop,
         ..Entry::new(
             Code::TotalWrong,
             Scope::File,
@@ -133,6 +142,7 @@ pub(super) const ENTRIES: &[Entry] = &[
         remedy: "Nothing needs doing; delete the row if another program reads the file.",
         bad: "Prepared by the survey office",
         good: "(no such line)",
+        tags: &[Tag::Layout],
         ..Entry::new(Code::FooterRow, Scope::File, Level::Warn, "the last row is a note below the table")
     },
     Entry {
@@ -140,6 +150,7 @@ pub(super) const ENTRIES: &[Entry] = &[
         remedy: "Correct the line that is named, or have the file written again by a program.",
         bad: "{\"tag_no\": \"HT-0004213\", \"girth_cm\": }",
         good: "{\"tag_no\": \"HT-0004213\", \"girth_cm\": null}",
+        least: Level::Stop,
         ..Entry::new(Code::RecordUnreadable, Scope::File, Level::Stop, "the record cannot be read")
     },
 ];

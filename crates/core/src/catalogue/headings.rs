@@ -1,4 +1,6 @@
-use super::{Code, Entry, Level, Scope};
+use super::code::Code;
+use super::entry::{Entry, Scope, Tag};
+use super::level::Level;
 
 pub(super) const ENTRIES: &[Entry] = &[
     Entry {
@@ -33,6 +35,7 @@ pub(super) const ENTRIES: &[Entry] = &[
         remedy: "Keep the column that belongs to the field and rename or delete the other.",
         bad: "Tag number,TAG NUMBER",
         good: "Tag number",
+        least: Level::Stop,
         ..Entry::new(Code::HeadingShared, Scope::Headings, Level::Stop, "two columns claim the same field")
     },
     Entry {
@@ -40,6 +43,7 @@ pub(super) const ENTRIES: &[Entry] = &[
         remedy: "Add the column, or correct its heading; see the columns without a field for a likely one.",
         bad: "condition,notes (for a record whose key is tag_no)",
         good: "tag_no,condition,notes",
+        least: Level::Stop,
         ..Entry::new(Code::FieldMissing, Scope::Headings, Level::Stop, "a needed field has no column")
     },
     Entry {
@@ -86,6 +90,8 @@ pub(super) const ENTRIES: &[Entry] = &[
         remedy: "Delete the column or leave it out in the plan; if it is meant, add the field to the plan's [scope].",
         bad: "planted_on, where the scope is condition and hazards",
         good: "tag_no,condition,hazards",
+        least: Level::Stop,
+        tags: &[Tag::EndsWork],
         ..Entry::new(
             Code::FieldOutOfScope,
             Scope::Headings,
@@ -99,6 +105,8 @@ pub(super) const ENTRIES: &[Entry] = &[
         remedy: "Use a mode that the plan's [scope] permits, or add this one there.",
         bad: "--mode add, where the scope is modes = [\"update\"]",
         good: "--mode update",
+        least: Level::Stop,
+        tags: &[Tag::EndsWork],
         ..Entry::new(
             Code::ModeOutOfScope,
             Scope::Headings,
@@ -111,6 +119,7 @@ pub(super) const ENTRIES: &[Entry] = &[
         remedy: "If it is right, nothing needs to be done; a plan that states `dates` or `decimal_mark` makes it sure.",
         bad: "03/04/2024 and 25/12/2023, with no form stated",
         good: "dates = [\"dd/MM/yyyy\"] in the plan",
+        tags: &[Tag::Layout],
         ..Entry::new(
             Code::FormGuessed,
             Scope::Headings,
@@ -125,6 +134,7 @@ pub(super) const ENTRIES: &[Entry] = &[
         remedy: "Pair the column with the field in a plan, or leave the column out there on purpose: `tidy-gate match`.",
         bad: "Paied beside a field Paid with default = \"No\"",
         good: "Paid",
+        least: Level::Warn,
         ..Entry::new(
             Code::DefaultOverColumn,
             Scope::Headings,

@@ -1,4 +1,6 @@
-use super::{Code, Entry, Level, Scope};
+use super::code::Code;
+use super::entry::{Entry, Scope};
+use super::level::Level;
 
 pub(super) const ENTRIES: &[Entry] = &[
     Entry {
@@ -6,6 +8,7 @@ pub(super) const ENTRIES: &[Entry] = &[
         remedy: "Fill the key of the record.",
         bad: "(blank tag number)",
         good: "HT-0004213",
+        least: Level::Stop,
         ..Entry::new(Code::KeyBlank, Scope::Keys, Level::Stop, "the key, or a part of it, is missing")
     },
     Entry {
@@ -13,6 +16,7 @@ pub(super) const ENTRIES: &[Entry] = &[
         remedy: "Decide which row is right, or give one of them its own key; every row of the repeat is held until then.",
         bad: "HT-0004213 in rows 5 and 88",
         good: "HT-0004213 once",
+        least: Level::Stop,
         ..Entry::new(Code::KeyRepeated, Scope::Keys, Level::Stop, "the same key stands in several rows")
     },
     Entry {
@@ -20,6 +24,7 @@ pub(super) const ENTRIES: &[Entry] = &[
         remedy: "Decide which row is right; every row of the repeat is held until then.",
         bad: "site W07-MILL, position 12 in rows 5 and 88",
         good: "site W07-MILL, position 12 once",
+        least: Level::Stop,
         ..Entry::new(
             Code::UniqueRepeated,
             Scope::Keys,

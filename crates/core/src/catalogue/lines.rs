@@ -1,4 +1,6 @@
-use super::{Code, Entry, Level, Scope};
+use super::code::Code;
+use super::entry::{Entry, Scope};
+use super::level::Level;
 
 pub(super) const ENTRIES: &[Entry] = &[
     Entry {
@@ -13,6 +15,7 @@ pub(super) const ENTRIES: &[Entry] = &[
         remedy: "Decide which row is right, or give one of them a key of its own.",
         bad: "HT-0004213, visit 2 in rows 5 and 7",
         good: "HT-0004213, visits 2 and 3",
+        least: Level::Stop,
         ..Entry::new(
             Code::LineRepeated,
             Scope::Lines,
@@ -25,6 +28,7 @@ pub(super) const ENTRIES: &[Entry] = &[
         remedy: "Fill the key in the first row of the record.",
         bad: "a first row with a blank tag number",
         good: "HT-0004213 in the first row, blank below it",
+        least: Level::Stop,
         ..Entry::new(Code::LineWithoutHeader, Scope::Lines, Level::Stop, "a line stands above any record")
     },
     Entry {
@@ -32,6 +36,7 @@ pub(super) const ENTRIES: &[Entry] = &[
         remedy: "Sort the file by the record's key, or correct the key of the second run.",
         bad: "HT-0004213 in rows 5 to 7, and in row 30 again",
         good: "HT-0004213 in rows 5 to 8",
+        least: Level::Stop,
         ..Entry::new(
             Code::LinesApart,
             Scope::Lines,

@@ -1,16 +1,19 @@
-use super::{Code, Entry, Level, Scope};
+use super::code::Code;
+use super::entry::{Entry, Scope, Tag};
+use super::level::Level;
 
 pub(super) const ENTRIES: &[Entry] = &[
     Entry {
-        code: Code::RowBlank,
-        level: Level::Note,
-        otherwise: None,
-        scope: Scope::Rows,
-        title: "rows without a value stand between the others",
         why: "Blank rows are no records and are in no count; some programs stop reading at the first of them.",
         remedy: "Delete them if another program reads the file; the check passes over them.",
         bad: "an empty line between two records",
         good: "(no such line)",
+        ..Entry::new(
+            Code::RowBlank,
+            Scope::Rows,
+            Level::Note,
+            "rows without a value stand between the others",
+        )
     },
     Entry {
         otherwise: Some("the level that the rule states"),
@@ -18,6 +21,7 @@ pub(super) const ENTRIES: &[Entry] = &[
         remedy: "Correct the fields that the finding names; the rule stands in the record schema.",
         bad: "inspected_on 2019-04-01, planted_on 2020-11-20, with must = \"inspected_on >= planted_on\"",
         good: "inspected_on 2021-04-01, planted_on 2020-11-20",
+        tags: &[Tag::Rule],
         ..Entry::new(Code::RuleBroken, Scope::Rows, Level::Stop, "a condition between fields is broken")
     },
     Entry {
@@ -26,6 +30,7 @@ pub(super) const ENTRIES: &[Entry] = &[
         remedy: "Fill the field, or correct the one that makes the rule apply.",
         bad: "condition D and no removal_due, with when = \"condition = 'D'\" and require = [\"removal_due\"]",
         good: "condition D, removal_due 2027-03-01",
+        tags: &[Tag::Rule],
         ..Entry::new(Code::RuleRequired, Scope::Rows, Level::Stop, "a rule requires this field here")
     },
     Entry {
@@ -34,6 +39,7 @@ pub(super) const ENTRIES: &[Entry] = &[
         remedy: "Clear the field, or correct the one that makes the rule apply.",
         bad: "protected No and an order_no, with when = \"NOT protected\" and forbid = [\"order_no\"]",
         good: "protected No, order_no blank",
+        tags: &[Tag::Rule],
         ..Entry::new(Code::RuleForbidden, Scope::Rows, Level::Stop, "a rule forbids this field here")
     },
     Entry {
@@ -41,6 +47,7 @@ pub(super) const ENTRIES: &[Entry] = &[
         remedy: "Fill the missing fields of the block, or clear all of it.",
         bad: "easting 412300, northing blank",
         good: "easting 412300, northing 287150",
+        tags: &[Tag::Rule],
         ..Entry::new(Code::BlockIncomplete, Scope::Rows, Level::Stop, "a block of fields is filled in part")
     },
     Entry {
@@ -48,6 +55,7 @@ pub(super) const ENTRIES: &[Entry] = &[
         remedy: "Correct one of the two; the finding says what goes with the other.",
         bad: "form B, box 2 (B permits box 1 alone)",
         good: "form B, box 1",
+        tags: &[Tag::Rule],
         ..Entry::new(
             Code::CombinationNotPermitted,
             Scope::Rows,
@@ -61,6 +69,7 @@ pub(super) const ENTRIES: &[Entry] = &[
         remedy: "Take the row out, or widen `where` of [scope] in the plan if the file may change it.",
         bad: "site_code W09-KILN, with where = \"site_code LIKE 'W07-%'\"",
         good: "site_code W07-MILL",
+        least: Level::Stop,
         ..Entry::new(
             Code::RowOutOfScope,
             Scope::Rows,

@@ -1,6 +1,8 @@
 //! What only a workbook can have.
 
-use super::{Code, Entry, Level, Scope};
+use super::code::Code;
+use super::entry::{Entry, Scope, Tag};
+use super::level::Level;
 
 pub(super) const ENTRIES: &[Entry] = &[
     Entry {
@@ -8,6 +10,8 @@ pub(super) const ENTRIES: &[Entry] = &[
         remedy: "Name the sheet: `--sheet NAME`.",
         bad: "the sheets Survey and Survey (2), both with the record's headings",
         good: "--sheet Survey",
+        least: Level::Stop,
+        tags: &[Tag::EndsWork],
         ..Entry::new(Code::SheetUnclear, Scope::File, Level::Stop, "several sheets hold data that fits")
     },
     Entry {

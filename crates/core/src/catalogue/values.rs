@@ -1,4 +1,6 @@
-use super::{Code, Entry, Level, Scope};
+use super::code::Code;
+use super::entry::{Entry, Scope, Tag};
+use super::level::Level;
 
 pub(super) const ENTRIES: &[Entry] = &[
     Entry {
@@ -7,6 +9,7 @@ pub(super) const ENTRIES: &[Entry] = &[
         remedy: "Fill the cell. If the value is not known, ask whoever prepared the file.",
         bad: "(blank)",
         good: "W07-MILL",
+        least: Level::Stop,
         ..Entry::new(Code::RequiredBlank, Scope::Values, Level::Stop, "a required value is missing")
     },
     Entry {
@@ -14,6 +17,8 @@ pub(super) const ENTRIES: &[Entry] = &[
         remedy: "Write digits alone, with a minus where needed: no decimals, units or spaces.",
         bad: "4.0, 12 cm, 1e3",
         good: "4",
+        least: Level::Stop,
+        tags: &[Tag::NoValue, Tag::OtherKind],
         ..Entry::new(Code::IntegerBad, Scope::Values, Level::Stop, "not a whole number")
     },
     Entry {
@@ -21,6 +26,8 @@ pub(super) const ENTRIES: &[Entry] = &[
         remedy: "Write digits with a decimal point: no units, no grouping marks.",
         bad: "142cm, 1,5",
         good: "142, 1.5",
+        least: Level::Stop,
+        tags: &[Tag::NoValue, Tag::OtherKind],
         ..Entry::new(Code::DecimalBad, Scope::Values, Level::Stop, "not a number")
     },
     Entry {
@@ -56,6 +63,7 @@ pub(super) const ENTRIES: &[Entry] = &[
         remedy: "Write the value in the form that the finding names.",
         bad: "4213 (HT- and seven digits)",
         good: "HT-0004213",
+        tags: &[Tag::OtherKind],
         ..Entry::new(Code::PatternBroken, Scope::Values, Level::Stop, "not of the expected form")
     },
     Entry {
@@ -70,6 +78,8 @@ pub(super) const ENTRIES: &[Entry] = &[
         remedy: "Write yes or no, true or false, y or n, 1 or 0.",
         bad: "perhaps",
         good: "yes",
+        least: Level::Stop,
+        tags: &[Tag::NoValue, Tag::OtherKind, Tag::Word],
         ..Entry::new(Code::BooleanBad, Scope::Values, Level::Stop, "neither yes nor no")
     },
     Entry {
@@ -77,6 +87,8 @@ pub(super) const ENTRIES: &[Entry] = &[
         remedy: "Write the date in a permitted form, or state the form the file uses with `--dates`.",
         bad: "last May, 31.12.2019",
         good: "2019-12-31",
+        least: Level::Stop,
+        tags: &[Tag::NoValue, Tag::OtherKind],
         ..Entry::new(Code::DateBad, Scope::Values, Level::Stop, "not a date in any permitted form")
     },
     Entry {
@@ -84,6 +96,8 @@ pub(super) const ENTRIES: &[Entry] = &[
         remedy: "Look the day up at its source; never guess a neighbour.",
         bad: "2021-06-31",
         good: "2021-06-30",
+        least: Level::Stop,
+        tags: &[Tag::NoValue, Tag::OtherKind],
         ..Entry::new(Code::DateImpossible, Scope::Values, Level::Stop, "a day that does not exist")
     },
     Entry {
@@ -91,6 +105,8 @@ pub(super) const ENTRIES: &[Entry] = &[
         remedy: "State one form alone: `--dates dd/MM/yyyy` or `--dates MM/dd/yyyy`.",
         bad: "03/04/2021 (both dd/MM/yyyy and MM/dd/yyyy permitted)",
         good: "2021-04-03",
+        least: Level::Stop,
+        tags: &[Tag::NoValue],
         ..Entry::new(Code::DateUnclear, Scope::Values, Level::Stop, "day and month could be either way round")
     },
     Entry {
@@ -106,6 +122,7 @@ pub(super) const ENTRIES: &[Entry] = &[
         remedy: "Use a permitted value; where a nearest one is named, check that it is what was meant.",
         bad: "Goood",
         good: "Good",
+        tags: &[Tag::OtherKind, Tag::Word],
         ..Entry::new(Code::OffList, Scope::Values, Level::Stop, "not a value of the picklist")
     },
     Entry {
@@ -113,6 +130,7 @@ pub(super) const ENTRIES: &[Entry] = &[
         remedy: "Choose the value that replaced it.",
         bad: "Not assessed (retired)",
         good: "Good",
+        tags: &[Tag::Word],
         ..Entry::new(Code::OffListRetired, Scope::Values, Level::Stop, "a retired value of the picklist")
     },
     Entry {
@@ -120,6 +138,8 @@ pub(super) const ENTRIES: &[Entry] = &[
         remedy: "Write one plain address: name@example.org, with no name, brackets or second address beside it.",
         bad: "j.marsh@harrowmere",
         good: "j.marsh@harrowmere.example",
+        least: Level::Stop,
+        tags: &[Tag::NoValue, Tag::OtherKind],
         ..Entry::new(Code::EmailBad, Scope::Values, Level::Stop, "not an e-mail address")
     },
     Entry {
@@ -128,6 +148,8 @@ pub(super) const ENTRIES: &[Entry] = &[
         remedy: "Write the column with one decimal mark, or state the right one in the plan's [read].",
         bad: "12.5, where decimal_mark = \",\"",
         good: "12,5",
+        least: Level::Stop,
+        tags: &[Tag::NoValue],
         ..Entry::new(
             Code::DecimalMark,
             Scope::Values,
@@ -141,13 +163,16 @@ pub(super) const ENTRIES: &[Entry] = &[
         remedy: "Leave the cell blank to keep what is there, or give a value.",
         bad: "(empty) under condition, which is required",
         good: "Good",
+        least: Level::Stop,
         ..Entry::new(Code::ClearNotAllowed, Scope::Values, Level::Stop, "this cannot be emptied")
     },
     Entry {
-        why: "The target cannot store what is no time of day.",
-        remedy: "Write it as HH:mm, or state its form with `times` in the plan.",
+        why: "The target cannot store what is no time of day, or no length of time.",
+        remedy: "Write a time as HH:mm, or state its form with `times` in the plan; write a length of time as 2:30 or PT2H30M.",
         bad: "quarter past nine",
         good: "09:15",
+        least: Level::Stop,
+        tags: &[Tag::NoValue, Tag::OtherKind],
         ..Entry::new(Code::TimeBad, Scope::Values, Level::Stop, "not a time, or not a permitted form of one")
     },
     Entry {
@@ -155,6 +180,8 @@ pub(super) const ENTRIES: &[Entry] = &[
         remedy: "Write it with its country code, as +44 20 7946 0018; national forms are read where the field names its region.",
         bad: "7946",
         good: "+44 20 7946 0018",
+        least: Level::Stop,
+        tags: &[Tag::NoValue, Tag::OtherKind],
         ..Entry::new(Code::PhoneBad, Scope::Values, Level::Stop, "not a phone number")
     },
     Entry {
@@ -162,6 +189,8 @@ pub(super) const ENTRIES: &[Entry] = &[
         remedy: "Write the whole address, beginning with https://.",
         bad: "www.trees.example",
         good: "https://www.trees.example/",
+        least: Level::Stop,
+        tags: &[Tag::NoValue, Tag::OtherKind],
         ..Entry::new(Code::UrlBad, Scope::Values, Level::Stop, "not an address of the web")
     },
     Entry {
@@ -169,6 +198,8 @@ pub(super) const ENTRIES: &[Entry] = &[
         remedy: "Copy the identifier whole, with its hyphens.",
         bad: "123e4567e89b12d3",
         good: "123e4567-e89b-12d3-a456-426614174000",
+        least: Level::Stop,
+        tags: &[Tag::NoValue, Tag::OtherKind],
         ..Entry::new(Code::UuidBad, Scope::Values, Level::Stop, "not a UUID")
     },
     Entry {
@@ -195,6 +226,7 @@ pub(super) const ENTRIES: &[Entry] = &[
         remedy: "Put the separator of the record schema between the values.",
         bad: "lean, fungus (the separator is ;)",
         good: "lean; fungus",
+        least: Level::Stop,
         ..Entry::new(
             Code::ListSeparator,
             Scope::Values,
@@ -207,6 +239,8 @@ pub(super) const ENTRIES: &[Entry] = &[
         remedy: "Correct the key, or add the record it refers to first.",
         bad: "W07-MIL",
         good: "W07-MILL",
+        least: Level::Stop,
+        tags: &[Tag::OtherKind, Tag::Word],
         ..Entry::new(Code::ReferenceUnknown, Scope::Values, Level::Stop, "no such key")
     },
     Entry {
@@ -214,6 +248,8 @@ pub(super) const ENTRIES: &[Entry] = &[
         remedy: "Give the key instead of the name.",
         bad: "Mill Lane (in two wards)",
         good: "W07-MILL",
+        least: Level::Stop,
+        tags: &[Tag::OtherKind, Tag::Word],
         ..Entry::new(Code::ReferenceUnclear, Scope::Values, Level::Stop, "this stands for several keys")
     },
     Entry {
@@ -229,6 +265,8 @@ pub(super) const ENTRIES: &[Entry] = &[
         remedy: "State `decimal_mark` in the plan's [read], or write the column without marks between thousands.",
         bad: "1,234 in a column that holds no other mark",
         good: "1234, or decimal_mark = \",\" in the plan",
+        least: Level::Stop,
+        tags: &[Tag::NoValue],
         ..Entry::new(
             Code::NumberUnclear,
             Scope::Values,

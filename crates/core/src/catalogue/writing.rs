@@ -1,6 +1,8 @@
 //! How a cell was written: damage done by spreadsheets, and suspicions.
 
-use super::{Code, Entry, Level, Scope};
+use super::code::Code;
+use super::entry::{Entry, Scope, Tag};
+use super::level::Level;
 
 pub(super) const ENTRIES: &[Entry] = &[
     Entry {
@@ -9,6 +11,8 @@ pub(super) const ENTRIES: &[Entry] = &[
         remedy: "Put the formula or the column right in the spreadsheet and save the file again.",
         bad: "#N/A",
         good: "W07-MILL",
+        least: Level::Stop,
+        tags: &[Tag::NoValue],
         ..Entry::new(
             Code::SpreadsheetError,
             Scope::Values,
@@ -36,6 +40,8 @@ pub(super) const ENTRIES: &[Entry] = &[
         remedy: "Give the column a date format in the spreadsheet and save the file again.",
         bad: "44197",
         good: "2021-01-01",
+        least: Level::Stop,
+        tags: &[Tag::NoValue, Tag::OtherKind],
         ..Entry::new(
             Code::DateAsNumber,
             Scope::Values,

@@ -1,6 +1,6 @@
 //! Asking a condition of a row, with the three truths of SQL: true, false, unknown.
 
-use super::{Arithmetic, Condition, Function, Node, Scalar};
+use super::model::{Arithmetic, Condition, Function, Node, Scalar};
 use crate::value::Date;
 use rust_decimal::Decimal;
 use std::borrow::Cow;

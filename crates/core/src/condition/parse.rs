@@ -1,9 +1,9 @@
 //! From the text of a condition to its parts, each checked for its kind.
 
-use super::{Arithmetic, Condition, Function, Node, Order, Scalar, Type};
+use super::model::{Arithmetic, Condition, Function, Node, Order, Scalar, Type};
 use crate::likeness;
 use crate::schema::raw::KindName;
-use crate::schema::{Field, Kind, RecordSchema};
+use crate::schema::record::{Field, Kind, RecordSchema};
 use crate::value::{Date, Match, Moment, TimeOfDay};
 use regex_automata::meta::Regex;
 use rust_decimal::Decimal;
@@ -129,14 +129,9 @@ fn boxed(node: Node) -> Box<Node> {
 
 /// The type of a field.
 fn type_of(field: &Field) -> Type {
-    match (&field.kind, field.stated.kind) {
-        (Kind::Picklist(list), _) => Type::Code(*list),
-        (_, KindName::Integer | KindName::Decimal) => Type::Number,
-        (_, KindName::Boolean) => Type::Boolean,
-        (_, KindName::Date) => Type::Date,
-        (_, KindName::Time) => Type::Time,
-        (_, KindName::Datetime) => Type::Moment,
-        _ => Type::Text,
+    match &field.kind {
+        Kind::Picklist(list) => Type::Code(*list),
+        _ => field.stated.kind.facts().seen,
     }
 }
 

@@ -2,8 +2,11 @@
 
 use super::*;
 use crate::schema::{NoLists, RecordSchema};
+use crate::value::Date;
 use proptest::prelude::*;
 use rusqlite::Connection;
+use rust_decimal::Decimal;
+use std::borrow::Cow;
 
 const SCHEMA: &str = r#"
 format = 1

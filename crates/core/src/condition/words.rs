@@ -1,6 +1,6 @@
 //! A condition in the words of people who fill in a sheet; nothing for what only SQL says well.
 
-use super::{Condition, Node, Order, Scalar};
+use super::model::{Condition, Node, Order, Scalar};
 use crate::schema::RecordSchema;
 
 impl Condition {

@@ -1,8 +1,10 @@
 //! From W3C "Metadata Vocabulary for Tabular Data" (CSVW): a table, its columns, and its dialect as a plan.
 
+use super::model::{Draft, DraftFault, DraftField, DraftList, DraftRequired};
+use super::names;
 use super::write::quoted;
-use super::{Draft, DraftFault, DraftField, DraftList, DraftRequired, names};
-use crate::plan::{ColumnName, PlanEdit, PlanText};
+use crate::headings::ColumnName;
+use crate::plan::{PlanEdit, PlanText};
 use crate::schema::raw::KindName;
 use crate::schema::{NoLists, RecordSchema};
 use serde_json::{Map, Value};
@@ -240,8 +242,11 @@ impl Reader<'_> {
     }
 
     fn base(&mut self, field: &mut DraftField, base: &str) {
+        if let Some(kind) = KindName::ALL.iter().find(|kind| kind.facts().bases.contains(&base)) {
+            field.kind = *kind;
+            return;
+        }
         field.kind = match base {
-            "integer" | "long" | "int" | "short" | "byte" => KindName::Integer,
             "nonNegativeInteger" | "unsignedLong" | "unsignedInt" | "unsignedShort" | "unsignedByte" => {
                 field.range.0 = Some("0".to_owned());
                 KindName::Integer
@@ -254,14 +259,6 @@ impl Reader<'_> {
                 field.range.1 = Some(if base == "negativeInteger" { "-1" } else { "0" }.to_owned());
                 KindName::Integer
             }
-            "decimal" | "number" | "double" | "float" => KindName::Decimal,
-            "boolean" => KindName::Boolean,
-            "date" => KindName::Date,
-            "dateTime" | "datetime" | "dateTimeStamp" => KindName::Datetime,
-            "time" => KindName::Time,
-            "anyURI" => KindName::Url,
-            "string" | "normalizedString" | "token" | "language" | "Name" | "NMTOKEN" | "any"
-            | "anyAtomicType" => KindName::Text,
             other => {
                 field.remarks.push(format!("the datatype {other} was not understood: taken for text"));
                 self.draft.not_understood.push(format!("{}: the datatype {other}", field.name));

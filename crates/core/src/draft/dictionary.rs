@@ -1,6 +1,7 @@
 //! From a data dictionary: a sheet with one row a field, its own headings recognised by likeness.
 
-use super::{Draft, DraftFault, DraftField, DraftRequired, names, types};
+use super::model::{Draft, DraftFault, DraftField, DraftRequired};
+use super::{names, types};
 use crate::headings::loose;
 use crate::likeness::likeness;
 use crate::schema::ListSource;

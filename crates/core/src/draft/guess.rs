@@ -1,10 +1,11 @@
 //! From what a column holds to what a field asks, each guess with its evidence.
 
+use super::model::{Draft, DraftField, DraftRequired};
+use super::names;
 use super::sample::{Column, Sampled, Seen};
 use super::together::Rows;
-use super::{Draft, DraftField, DraftRequired, names};
-use crate::gate::grouped;
 use crate::likeness::unaccented;
+use crate::numerals::grouped;
 use crate::profile::{Class, Likely, Mark, form, plainly, twins_of};
 use crate::schema::raw::KindName;
 use crate::value::Date;
@@ -281,19 +282,8 @@ impl Guess {
         };
         let Some(likely) = Likely::among(&counts, of_one_length) else { return guess };
         guess.form = likely.form.filter(|_| likely.is_likely);
-        let kinds = [
-            KindName::Integer,
-            KindName::Decimal,
-            KindName::Date,
-            KindName::Datetime,
-            KindName::Time,
-            KindName::Boolean,
-            KindName::Email,
-            KindName::Phone,
-            KindName::Url,
-            KindName::Uuid,
-        ];
-        let kind = kinds.into_iter().find(|kind| kind.name() == likely.kind).unwrap_or(KindName::Text);
+        let named = |kind: &&KindName| kind.name() == likely.kind;
+        let kind = KindName::ALL.iter().find(named).copied().unwrap_or(KindName::Text);
         let (fitting, rest): (Vec<(Class, &Seen)>, Vec<_>) =
             classes.iter().partition(|class| likely.classes.contains(&class.0));
         guess.misfit = rest.iter().map(|(_, seen)| seen.first.clone()).min_by_key(|first| first.0);
@@ -309,7 +299,7 @@ impl Guess {
             (Some(one), Some(other)) => one < other,
             _ => one < other,
         };
-        let is_number = matches!(kind, KindName::Integer | KindName::Decimal);
+        let is_number = kind.is_number();
         for (class, seen) in fitting {
             // In a column with a decimal comma, so is the one comma of `1,234`.
             let class = match class {

@@ -1,6 +1,7 @@
 //! From JSON Schema (drafts 4 to 2020-12): an object and its properties.
 
-use super::{Draft, DraftFault, DraftField, DraftRequired, names};
+use super::model::{Draft, DraftFault, DraftField, DraftRequired};
+use super::names;
 use crate::schema::raw::KindName;
 use serde_json::{Map, Value};
 
@@ -228,25 +229,20 @@ impl Reader<'_> {
     /// What one value may be.
     fn value(&mut self, field: &mut DraftField, value: &Object) {
         let format = text_of(value, "format");
-        field.kind = match (type_of(value).as_deref(), format.as_deref()) {
-            (_, Some("date")) => KindName::Date,
-            (_, Some("date-time")) => KindName::Datetime,
-            (_, Some("time")) => KindName::Time,
-            (_, Some("email" | "idn-email")) => KindName::Email,
-            (_, Some("uri" | "iri" | "uri-reference" | "url")) => KindName::Url,
-            (_, Some("uuid")) => KindName::Uuid,
-            (Some("integer"), _) => KindName::Integer,
-            (Some("number"), _) => KindName::Decimal,
-            (Some("boolean"), _) => KindName::Boolean,
-            (Some("object"), _) => {
+        let reads =
+            |kind: &&KindName| kind.facts().formats.iter().any(|known| Some(*known) == format.as_deref());
+        let by_format = KindName::ALL.iter().find(reads).copied();
+        field.kind = by_format.unwrap_or_else(|| match type_of(value).as_deref() {
+            Some("integer") => KindName::Integer,
+            Some("number") => KindName::Decimal,
+            Some("boolean") => KindName::Boolean,
+            Some("object") => {
                 self.draft.not_understood.push(format!("{}: an object without known properties", field.name));
                 KindName::Text
             }
             _ => KindName::Text,
-        };
-        let known =
-            ["date", "date-time", "time", "email", "idn-email", "uri", "iri", "uri-reference", "url", "uuid"];
-        if let Some(other) = format.filter(|format| !known.contains(&format.as_str())) {
+        });
+        if let Some(other) = format.filter(|_| by_format.is_none()) {
             // The sizes of numbers in programs say nothing more.
             if !["int32", "int64", "float", "double"].contains(&other.as_str()) {
                 self.draft.not_understood.push(format!("{}: the format {other}", field.name));

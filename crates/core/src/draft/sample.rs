@@ -2,8 +2,8 @@
 //! threads can be joined and give the same whatever the order.
 
 use crate::block::Block;
-use crate::gate::cells::{Cells, text_of};
 use crate::profile::{Class, FORM_COUNT, Kinds, plainly};
+use crate::rows::{Cells, text_of};
 use crate::scan::{Dialect, plain_text};
 use crate::value::{Date, Number};
 use std::collections::HashMap;

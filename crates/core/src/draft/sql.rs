@@ -4,14 +4,15 @@
 mod checks;
 mod statements;
 
-use super::{Draft, DraftFault, DraftField, DraftRequired, DraftRule, names, types};
+use super::model::{Draft, DraftFault, DraftField, DraftRequired, DraftRule};
+use super::{names, types};
 use crate::condition;
 use crate::schema::raw::KindName;
 use crate::schema::{NoLists, RecordSchema};
 use sqlparser::ast::{
     AlterTableOperation, ColumnDef, ColumnOption, CommentObject, CreateTable, DataType, Expr, GeneratedAs,
     Ident, IndexColumn, ObjectName, ObjectNamePart, Statement, TableConstraint,
-    UserDefinedTypeRepresentation, Value,
+    UserDefinedTypeRepresentation,
 };
 use std::collections::HashMap;
 
@@ -439,14 +440,4 @@ fn last_word(text: &str) -> &str {
 /// The texts in single quotes.
 fn quoted_parts(text: &str) -> Vec<String> {
     text.split('\'').skip(1).step_by(2).map(ToOwned::to_owned).collect()
-}
-
-/// A value as text.
-fn value_text(value: &Value) -> Option<String> {
-    Some(match value {
-        Value::Number(number, _) => number.clone(),
-        Value::Boolean(truth) => truth.to_string(),
-        Value::Null => "NULL".to_owned(),
-        other => other.clone().into_string()?,
-    })
 }

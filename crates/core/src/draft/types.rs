@@ -1,6 +1,6 @@
 //! What the names of types mean: those of SQL, of programs and of people who write dictionaries.
 
-use super::DraftField;
+use super::model::DraftField;
 use crate::schema::raw::KindName;
 
 /// What a type says.
@@ -14,92 +14,6 @@ pub(super) struct Typed {
     pub(super) many: bool,
     pub(super) percent: bool,
 }
-
-/// The words by which types are known: a type is taken by the longest of them that it holds.
-const WORDS: [(&str, KindName); 82] = [
-    ("bigint", KindName::Integer),
-    ("smallint", KindName::Integer),
-    ("tinyint", KindName::Integer),
-    ("integer", KindName::Integer),
-    ("int", KindName::Integer),
-    ("int2", KindName::Integer),
-    ("int4", KindName::Integer),
-    ("int8", KindName::Integer),
-    ("long", KindName::Integer),
-    ("serial", KindName::Integer),
-    ("bigserial", KindName::Integer),
-    ("whole number", KindName::Integer),
-    ("autonumber", KindName::Integer),
-    ("count", KindName::Integer),
-    ("decimal", KindName::Decimal),
-    ("dec", KindName::Decimal),
-    ("num", KindName::Decimal),
-    ("mediumint", KindName::Integer),
-    ("numeric", KindName::Decimal),
-    ("number", KindName::Decimal),
-    ("float", KindName::Decimal),
-    ("double", KindName::Decimal),
-    ("double precision", KindName::Decimal),
-    ("real", KindName::Decimal),
-    ("money", KindName::Decimal),
-    ("currency", KindName::Decimal),
-    ("amount", KindName::Decimal),
-    ("percent", KindName::Decimal),
-    ("percentage", KindName::Decimal),
-    ("boolean", KindName::Boolean),
-    ("bool", KindName::Boolean),
-    ("bit", KindName::Boolean),
-    ("yes no", KindName::Boolean),
-    ("y n", KindName::Boolean),
-    ("true false", KindName::Boolean),
-    ("logical", KindName::Boolean),
-    ("flag", KindName::Boolean),
-    ("checkbox", KindName::Boolean),
-    ("date", KindName::Date),
-    ("day", KindName::Date),
-    ("datetime", KindName::Datetime),
-    ("date time", KindName::Datetime),
-    ("timestamp", KindName::Datetime),
-    ("timestamptz", KindName::Datetime),
-    ("time", KindName::Time),
-    ("picklist", KindName::Picklist),
-    ("pick list", KindName::Picklist),
-    ("dropdown", KindName::Picklist),
-    ("drop down", KindName::Picklist),
-    ("enum", KindName::Picklist),
-    ("enumeration", KindName::Picklist),
-    ("choice", KindName::Picklist),
-    ("code list", KindName::Picklist),
-    ("coded", KindName::Picklist),
-    ("list", KindName::Picklist),
-    ("option", KindName::Picklist),
-    ("select", KindName::Picklist),
-    ("reference", KindName::Reference),
-    ("lookup", KindName::Reference),
-    ("foreign key", KindName::Reference),
-    ("email", KindName::Email),
-    ("e mail", KindName::Email),
-    ("mail", KindName::Email),
-    ("phone", KindName::Phone),
-    ("telephone", KindName::Phone),
-    ("url", KindName::Url),
-    ("uri", KindName::Url),
-    ("link", KindName::Url),
-    ("hyperlink", KindName::Url),
-    ("web address", KindName::Url),
-    ("uuid", KindName::Uuid),
-    ("guid", KindName::Uuid),
-    ("uniqueidentifier", KindName::Uuid),
-    ("text", KindName::Text),
-    ("string", KindName::Text),
-    ("varchar", KindName::Text),
-    ("char", KindName::Text),
-    ("memo", KindName::Text),
-    ("alphanumeric", KindName::Text),
-    ("free text", KindName::Text),
-    ("character", KindName::Text),
-    ("character varying", KindName::Text),
-];
 
 /// What a type says; nothing of its kind where it is not understood.
 pub(super) fn read(text: &str) -> Typed {
@@ -118,10 +32,10 @@ pub(super) fn read(text: &str) -> Typed {
     let words: Vec<&str> =
         outside.split(|c: char| !c.is_alphanumeric()).filter(|word| !word.is_empty()).collect();
     let joined = format!(" {} ", words.join(" "));
-    let holds = |word: &&(&str, KindName)| {
-        joined.contains(&format!(" {} ", word.0)) || joined.contains(&format!(" {}s ", word.0))
-    };
-    let known = WORDS.iter().filter(holds).max_by_key(|word| word.0.len()).map(|word| word.1);
+    let holds = |word: &str| joined.contains(&format!(" {word} ")) || joined.contains(&format!(" {word}s "));
+    let words_of = |kind: KindName| kind.facts().words.iter().map(move |word| (*word, kind));
+    let all = KindName::by_words().flat_map(words_of);
+    let known = all.filter(|(word, _)| holds(word)).max_by_key(|(word, _)| word.len()).map(|word| word.1);
     // `nvarchar2` and others of the kind.
     let by_part = || {
         let parts = [("char", KindName::Text), ("clob", KindName::Text), ("datetime", KindName::Datetime)];

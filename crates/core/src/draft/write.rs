@@ -1,6 +1,6 @@
 //! A draft as the text of a record schema, with its evidence as comments.
 
-use super::{Draft, DraftField, DraftList, DraftRequired};
+use super::model::{Draft, DraftField, DraftList, DraftRequired};
 use crate::letters::is_odd;
 use crate::schema::raw::KindName;
 use toml_edit::Value;
@@ -50,7 +50,15 @@ fn remark(text: &str, into: &mut String) {
     into.push('\n');
 }
 
-pub(super) fn toml(draft: &Draft) -> String {
+impl Draft {
+    /// The record schema as text.
+    #[must_use]
+    pub fn to_toml(&self) -> String {
+        toml(self)
+    }
+}
+
+fn toml(draft: &Draft) -> String {
     let mut text = String::new();
     for line in &draft.remarks {
         remark(line, &mut text);

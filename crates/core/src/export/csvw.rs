@@ -1,6 +1,6 @@
 //! W3C "Metadata Vocabulary for Tabular Data" (Recommendation of 17 December 2015), known as CSVW.
 
-use super::{Exported, Unsaid, list_of, names, of_field, pattern_of};
+use super::exported::{Exported, Unsaid, list_of, names, of_field, pattern_of};
 use crate::schema::raw::KindName;
 use crate::schema::{Field, RecordSchema, Required};
 use serde_json::{Map, Value, json};
@@ -91,23 +91,8 @@ fn column(schema: &RecordSchema, field: &Field, unsaid: &mut Unsaid) -> Value {
 fn datatype(schema: &RecordSchema, field: &Field, unsaid: &mut Unsaid) -> Value {
     let stated = &field.stated;
     let name = &field.name;
-    let base = match stated.kind {
-        KindName::Integer => "integer",
-        KindName::Decimal => "decimal",
-        KindName::Boolean => "boolean",
-        KindName::Date => "date",
-        KindName::Datetime => "dateTime",
-        KindName::Time => "time",
-        KindName::Url => "anyURI",
-        KindName::Text
-        | KindName::Picklist
-        | KindName::Reference
-        | KindName::Email
-        | KindName::Phone
-        | KindName::Uuid => "string",
-    };
     let mut datatype = Map::new();
-    datatype.insert("base".to_owned(), base.into());
+    datatype.insert("base".to_owned(), stated.kind.facts().csvw.into());
     unsaid.note(
         matches!(stated.kind, KindName::Email | KindName::Phone),
         "e-mail addresses and phone numbers",
@@ -153,7 +138,7 @@ fn datatype(schema: &RecordSchema, field: &Field, unsaid: &mut Unsaid) -> Value 
         }
     }
     unsaid.note(stated.digits != (None, None), "the most digits of a number", name);
-    if datatype.len() == 1 { base.into() } else { Value::Object(datatype) }
+    if datatype.len() == 1 { stated.kind.facts().csvw.into() } else { Value::Object(datatype) }
 }
 
 /// A number as a number, so that nothing is lost; anything else as text.

@@ -1,6 +1,6 @@
 //! JSON Schema, draft 2020-12: a record as an object.
 
-use super::{Exported, Unsaid, list_of, of_field, pattern_of};
+use super::exported::{Exported, Unsaid, list_of, names, of_field, pattern_of};
 use crate::schema::raw::KindName;
 use crate::schema::{Field, RecordSchema, Required};
 use crate::value::{LengthUnit, truth};
@@ -29,10 +29,7 @@ pub fn json_schema(schema: &RecordSchema, fields: &[usize]) -> Exported {
     root.insert("required".to_owned(), required.into());
     let mut unsaid = unsaid.lines();
     if !schema.key.is_empty() {
-        unsaid.push(format!(
-            "which fields identify a record: {}",
-            super::names(schema, &schema.key).join(", ")
-        ));
+        unsaid.push(format!("which fields identify a record: {}", names(schema, &schema.key).join(", ")));
     }
     unsaid.extend((!schema.unique.is_empty()).then(|| "combinations that must not repeat".to_owned()));
     let text = serde_json::to_string_pretty(&Value::Object(root)).unwrap_or_default() + "\n";
@@ -44,18 +41,7 @@ fn property(schema: &RecordSchema, field: &Field, unsaid: &mut Unsaid) -> Value 
     let stated = &field.stated;
     let name = &field.name;
     let mut value = Map::new();
-    let (kind, format) = match stated.kind {
-        KindName::Integer => ("integer", None),
-        KindName::Decimal => ("number", None),
-        KindName::Boolean => ("boolean", None),
-        KindName::Date => ("string", Some("date")),
-        KindName::Datetime => ("string", Some("date-time")),
-        KindName::Time => ("string", Some("time")),
-        KindName::Email => ("string", Some("email")),
-        KindName::Url => ("string", Some("uri")),
-        KindName::Uuid => ("string", Some("uuid")),
-        KindName::Text | KindName::Picklist | KindName::Reference | KindName::Phone => ("string", None),
-    };
+    let (kind, format) = stated.kind.facts().json;
     value.insert("type".to_owned(), kind.into());
     if let Some(format) = format {
         value.insert("format".to_owned(), format.into());
@@ -72,7 +58,7 @@ fn property(schema: &RecordSchema, field: &Field, unsaid: &mut Unsaid) -> Value 
         stated.length.min.iter().for_each(|min| drop(value.insert("minLength".to_owned(), (*min).into())));
         stated.length.max.iter().for_each(|max| drop(value.insert("maxLength".to_owned(), (*max).into())));
     }
-    let is_number = matches!(stated.kind, KindName::Integer | KindName::Decimal);
+    let is_number = stated.kind.is_number();
     for (key, end) in [("minimum", &stated.range.min), ("maximum", &stated.range.max)] {
         match end.as_ref().map(|end| end.parse::<serde_json::Number>()) {
             Some(Ok(number)) if is_number => drop(value.insert(key.to_owned(), Value::Number(number))),

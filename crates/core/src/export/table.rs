@@ -1,6 +1,6 @@
 //! A schema as a table, one row a field: the headings are those that a drafted dictionary is read by.
 
-use super::{Exported, Unsaid, list_of, pattern_of};
+use super::exported::{Exported, Unsaid, list_of, of_field, pattern_of};
 use crate::fields::{kind_words, limits, required_words, rules_of};
 use crate::schema::raw::KindName;
 use crate::schema::{Field, RecordSchema, Required};
@@ -40,7 +40,7 @@ pub fn table(schema: &RecordSchema, fields: &[usize]) -> (Vec<[String; 17]>, Vec
 }
 
 fn row(schema: &RecordSchema, number: usize, field: &Field, unsaid: &mut Unsaid) -> [String; 17] {
-    super::of_field(field, unsaid);
+    of_field(field, unsaid);
     let stated = &field.stated;
     let list = list_of(field, schema);
     let kind = match (stated.kind, &stated.many) {

@@ -1,6 +1,6 @@
 //! What a field asks, in words.
 
-use crate::gate::grouped;
+use crate::numerals::grouped;
 use crate::schema::raw::KindName;
 use crate::schema::{Asks, Field, Kind, RecordSchema, Required};
 use crate::value::{Length, LengthUnit};
@@ -9,20 +9,11 @@ use crate::value::{Length, LengthUnit};
 #[must_use]
 pub fn kind_words(field: &Field, schema: &RecordSchema) -> String {
     let stated = &field.stated;
-    let name = match stated.kind {
-        KindName::Integer => "whole number",
-        KindName::Boolean => "yes or no",
-        KindName::Email => "e-mail address",
-        KindName::Phone => "phone number",
-        KindName::Url => "web address",
-        KindName::Datetime => "date and time",
-        kind => kind.name(),
-    };
     let list = stated.picklist.and_then(|list| schema.picklists.get(list));
     let mut words = match (stated.kind, list, &stated.to) {
         (KindName::Picklist, Some(list), _) => format!("picklist {}", list.name),
         (KindName::Reference, _, Some(to)) => format!("reference to {to}"),
-        _ => name.to_owned(),
+        (kind, _, _) => kind.facts().people.to_owned(),
     };
     if stated.many.is_some() {
         words.push_str(", several");
@@ -59,7 +50,7 @@ pub fn limits(field: &Field, schema: &RecordSchema) -> Vec<String> {
         limits.extend(rules.case.map(|case| case.name().to_owned()));
     }
     limits.extend(length(stated.length));
-    let is_number = matches!(stated.kind, KindName::Integer | KindName::Decimal);
+    let is_number = stated.kind.is_number();
     let end = |end: &String| if is_number { grouped_text(end) } else { end.clone() };
     match (&stated.range.min, &stated.range.max) {
         (Some(min), Some(max)) => limits.push(format!("between {} and {}", end(min), end(max))),

@@ -1,16 +1,18 @@
 //! What columns hold, held against what fields ask: a column that does not fit its field, and fields that a column
 //! without one would fit. Content proposes; it never decides.
 
-use super::cells::{Cells, text_of};
+use super::at_heading::title;
+use super::compiled::Compiled;
 use super::evidence::Votes;
-use super::program::Given;
-use super::program::{Program, Verdict};
-use super::{Gate, opening};
+use super::kinds::Program;
+use super::seen::Seen;
+use super::verdict::{Given, Verdict};
 use crate::block::Block;
-use crate::catalogue::Code;
+use crate::catalogue::{Code, Tag};
 use crate::finding::letter;
 use crate::headings::Paired;
 use crate::profile::{Class, Kinds};
+use crate::rows::Cells;
 use crate::schema::Field;
 use crate::value::Picklist;
 use std::collections::HashMap;
@@ -50,49 +52,44 @@ struct Value {
 #[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord)]
 pub struct Fit(pub usize);
 
+impl Values {
+    fn count(&mut self, given: Given<'_>) {
+        if let Some(value) = self.known.get(given.text).and_then(|at| self.values.get_mut(*at)) {
+            value.cells += 1;
+        } else if self.values.len() < MOST {
+            let text = given.text.to_owned();
+            self.known.insert(text.clone(), self.values.len());
+            self.values.push(Value { text, is_stored: given.is_stored, cells: 1 });
+        }
+    }
+}
+
 impl Contents {
     /// Nothing seen yet.
     #[must_use]
-    pub fn new(gate: &Gate) -> Self {
+    pub fn new(gate: &Compiled) -> Self {
         let columns = (0..gate.width()).map(|_| Values::default()).collect();
         let votes = vec![Votes::default(); gate.width()];
         Self { columns, votes, cells: Cells::default(), kinds: Kinds::new(gate.settings.today) }
     }
 
     /// Takes the values of a block.
-    pub fn look_at(&mut self, gate: &Gate, block: &Block) {
+    pub fn look_at(&mut self, gate: &Compiled, block: &Block) {
         self.cells.short_rows_are_blank = gate.table.short_rows_are_blank;
         self.cells.lay_out(block, gate.table.dialect, gate.width(), gate.probe);
-        for (number, column) in self.columns.iter_mut().enumerate() {
-            let of_gate = gate.columns.get(number);
-            if let (Some(column), Some(votes)) = (gate.columns.get(number), self.votes.get_mut(number))
-                && column.program.has_vote()
-            {
-                for row in 0..self.cells.len() {
-                    let (start, end) = self.cells.cell(row, number);
-                    let raw = block.buffer.get(start..end).unwrap_or_default();
-                    let Ok(text) = text_of(raw, gate.table.dialect) else { continue };
-                    let given = Given::of(text.trim(), raw, gate.table.dialect);
-                    if !given.is_stored && !column.is_blank(given.text) {
-                        votes.add(column.program.vote(given));
-                    }
-                }
-            }
+        for (number, (values, votes)) in self.columns.iter_mut().zip(&mut self.votes).enumerate() {
+            let Some(column) = gate.columns.get(number) else { continue };
+            let has_vote = column.program.has_vote();
             for row in 0..self.cells.len() {
-                let (start, end) = self.cells.cell(row, number);
-                let raw = block.buffer.get(start..end).unwrap_or_default();
-                let Ok(text) = text_of(raw, gate.table.dialect) else { continue };
-                let text = text.trim();
-                if of_gate.is_some_and(|column| column.is_blank(text)) {
+                let raw = self.cells.stored(block, row, number);
+                let (Seen::Value(text) | Seen::Clear(text)) = column.see(raw, gate.table.dialect) else {
                     continue;
+                };
+                let given = Given::of(text.trim(), raw, gate.table.dialect);
+                if has_vote && !given.is_stored {
+                    votes.add(column.program.vote(given));
                 }
-                if let Some(value) = column.known.get(text).and_then(|at| column.values.get_mut(*at)) {
-                    value.cells += 1;
-                } else if column.values.len() < MOST {
-                    column.known.insert(text.to_owned(), column.values.len());
-                    let is_stored = Given::of(text, raw, gate.table.dialect).is_stored;
-                    column.values.push(Value { text: text.to_owned(), is_stored, cells: 1 });
-                }
+                values.count(given);
             }
         }
     }
@@ -117,9 +114,9 @@ impl Contents {
 
     /// Columns of the suspected ones that do not fit their field, each with another column that would.
     #[must_use]
-    pub fn misfits(&self, gate: &Gate, suspects: &[usize]) -> Vec<(usize, usize)> {
+    pub fn misfits(&self, gate: &Compiled, suspects: &[usize]) -> Vec<(usize, usize)> {
         let fits_not = |column: usize| {
-            gate.columns.get(column).is_some_and(|column| tells_apart(&column.program))
+            gate.columns.get(column).is_some_and(|column| column.program.tells_apart())
                 && self.count(column) > 0
                 && self.loosely(gate, column, column) < 500
         };
@@ -135,7 +132,7 @@ impl Contents {
                 // Text takes anything, so that it says nothing of its own column.
                 Some(Paired::Field { .. }) => {
                     is_misfit.get(other).copied().unwrap_or_default()
-                        || gate.columns.get(other).is_some_and(|other| !tells_apart(&other.program))
+                        || gate.columns.get(other).is_some_and(|other| !other.program.tells_apart())
                 }
                 Some(Paired::Own | Paired::LeftOut) | None => false,
                 Some(_) => true,
@@ -153,19 +150,19 @@ impl Contents {
 
     /// Every paired column that does not fit its field, with another that would.
     #[must_use]
-    pub fn all_misfits(&self, gate: &Gate) -> Vec<(usize, usize)> {
+    pub fn all_misfits(&self, gate: &Compiled) -> Vec<(usize, usize)> {
         let paired: Vec<usize> = (0..gate.width()).filter(|column| gate.field(*column).is_some()).collect();
         self.misfits(gate, &paired)
     }
 
     /// How many of a thousand cells of a column fit the field of another.
-    fn strictly(&self, gate: &Gate, values: usize, field: usize) -> usize {
+    fn strictly(&self, gate: &Compiled, values: usize, field: usize) -> usize {
         let Some(column) = gate.columns.get(field) else { return 0 };
         self.share(values, |text, stored| fits(&column.program, text, stored, &gate.schema.picklists))
     }
 
     /// The same, where a number or a date in another notation fits too.
-    fn loosely(&self, gate: &Gate, values: usize, field: usize) -> usize {
+    fn loosely(&self, gate: &Compiled, values: usize, field: usize) -> usize {
         let Some(column) = gate.columns.get(field) else { return 0 };
         self.share(values, |text, stored| {
             fits(&column.program, text, stored, &gate.schema.picklists)
@@ -199,9 +196,9 @@ impl Contents {
     /// How well a column would do as the column of a field; nothing where the field asks nothing that could tell, or
     /// too few values are known.
     #[must_use]
-    pub fn fit(&self, column: usize, probe: &FieldProbe, gate: &Gate) -> Option<Fit> {
+    pub fn fit(&self, column: usize, probe: &FieldProbe, gate: &Compiled) -> Option<Fit> {
         let enough = self.count(column) >= if probe.is_listed { 1 } else { FEW };
-        if let (true, Program::Text { .. }) = (enough && !probe.tells, &probe.program) {
+        if let (true, Program::Text(_)) = (enough && !probe.tells, &probe.program) {
             // Days and addresses are no plain text.
             let is_other = |text: &str| {
                 matches!(self.kinds.class(text).0, Class::Date(_) | Class::Datetime(_) | Class::Email)
@@ -218,7 +215,7 @@ impl Contents {
     }
 }
 
-impl Gate {
+impl Compiled {
     /// Takes away what headings alone would propose, where most cells of the first rows do not fit it.
     pub(super) fn drop_unlikely(&mut self) {
         let kinds = Kinds::new(self.settings.today);
@@ -258,32 +255,20 @@ pub struct FieldProbe {
     is_listed: bool,
 }
 
-impl Gate {
+impl Compiled {
     /// What a field asks.
     #[must_use]
     pub fn probe_of(&self, number: usize, field: &Field) -> FieldProbe {
         let program = Program::of(field, &self.schema, &self.settings, self.settings.plan.reading(number));
-        let is_listed = matches!(program, Program::Picklist { .. });
-        let is_telling = match &program {
-            Program::Picklist { list, .. } => {
-                self.schema.picklists.get(*list).is_some_and(|list| !list.open && list.values.len() > 1)
-            }
-            Program::Text { rules, .. } => rules.pattern.is_some(),
-            Program::Date(_)
-            | Program::Datetime { .. }
-            | Program::Email { .. }
-            | Program::Url { .. }
-            | Program::Uuid { .. }
-            | Program::Reference { keys: Some(_), .. } => true,
-            _ => false,
-        };
-        FieldProbe { tells: tells_apart(&program), is_telling, is_listed, program }
+        let is_listed = matches!(program, Program::Picklist(_));
+        let is_telling = program.is_telling(&self.schema.picklists);
+        FieldProbe { tells: program.tells_apart(), is_telling, is_listed, program }
     }
 
     /// What is said of a column that does not fit its field while another would.
     #[must_use]
     pub fn misfit_message(&self, column: usize, other: usize) -> String {
-        let title = self.field(column).map(opening::title).unwrap_or_default();
+        let title = self.field(column).map(title).unwrap_or_default();
         let heading = self.heading(other).filter(|heading| !heading.is_empty());
         let heading = heading.map(|heading| format!(" (\"{heading}\")")).unwrap_or_default();
         format!(
@@ -299,60 +284,14 @@ impl Gate {
     }
 }
 
-/// Whether the program asks more than that there be some text.
-fn tells_apart(program: &Program) -> bool {
-    match program {
-        Program::Free => false,
-        Program::Text { rules, .. } => rules.pattern.is_some(),
-        // Without its keys a reference takes anything.
-        Program::Reference { keys, .. } => keys.is_some(),
-        _ => true,
-    }
-}
-
-/// Whether a code says that a value is none of its kind, list or form.
-pub(crate) fn is_of_another_kind(code: Code) -> bool {
-    matches!(
-        code,
-        Code::IntegerBad
-            | Code::DecimalBad
-            | Code::BooleanBad
-            | Code::DateBad
-            | Code::DateImpossible
-            | Code::DateAsNumber
-            | Code::EmailBad
-            | Code::OffList
-            | Code::PatternBroken
-            | Code::PhoneBad
-            | Code::ReferenceUnclear
-            | Code::ReferenceUnknown
-            | Code::TimeBad
-            | Code::UrlBad
-            | Code::UuidBad
-    )
-}
-
 fn fits(program: &Program, text: &str, is_stored: bool, picklists: &[Picklist]) -> bool {
     let given = Given { text, is_stored, is_percent: false };
     let verdict: Verdict = program.judge(given, picklists);
-    let is_misfit = |code| is_of_another_kind(code) || code == Code::DecimalMark;
+    let is_misfit = |code: Code| code.is(Tag::OtherKind) || code == Code::DecimalMark;
     !verdict.codes().any(is_misfit)
 }
 
 /// Whether a text is of the kind that a program asks for, perhaps in another notation.
 fn is_of_kind(kinds: &Kinds, program: &Program, text: &str) -> bool {
-    let class = kinds.class(text).0;
-    match program {
-        Program::Integer { .. } | Program::Decimal { .. } => {
-            matches!(
-                class,
-                Class::Integer | Class::Code | Class::Decimal | Class::CommaDecimal | Class::Thousands(..)
-            ) || text.bytes().any(|byte| byte.is_ascii_digit()) && !text.contains(['-', '/', ':'])
-        }
-        Program::Date(_) => matches!(class, Class::Date(_) | Class::Datetime(_)),
-        Program::Datetime { .. } => matches!(class, Class::Datetime(_)),
-        Program::Time { .. } => class == Class::Time,
-        Program::Boolean { .. } => class == Class::Boolean,
-        _ => false,
-    }
+    program.is_of_class(kinds.class(text).0, text)
 }

@@ -1,8 +1,8 @@
 //! Fields that a default fills while a column of the file seems to be meant for them.
 
-use super::content::Contents;
-use super::opening::{at_heading, title};
-use super::{Fit, Gate};
+use super::at_heading::{at_heading, title};
+use super::compiled::Compiled;
+use super::content::{Contents, Fit};
 use crate::catalogue::Code;
 use crate::finding::Finding;
 use crate::headings::Paired;
@@ -10,7 +10,7 @@ use crate::headings::Paired;
 /// From so many fitting cells in a thousand on a column is close to a field by what it holds.
 const CLOSE: usize = 900;
 
-impl Gate {
+impl Compiled {
     /// The fields without a column that a default fills.
     fn defaulted_fields(&self) -> impl Iterator<Item = usize> {
         let plan = &self.settings.plan;
@@ -70,7 +70,7 @@ impl Gate {
 
 impl Contents {
     /// Defaults over columns that hold what the field asks for.
-    pub(crate) fn behind_defaults(&self, gate: &Gate, fields: &[usize]) -> Vec<(usize, Finding)> {
+    pub(crate) fn behind_defaults(&self, gate: &Compiled, fields: &[usize]) -> Vec<Finding> {
         let mut found = Vec::new();
         for number in fields {
             let Some(field) = gate.schema.fields.get(*number) else { continue };
@@ -80,7 +80,7 @@ impl Contents {
                 let fits = |fit: Fit| fit.0 >= CLOSE && probe.is_telling;
                 if is_open && self.fit(column, &probe, gate).is_some_and(fits) {
                     let why = "values that fit the field";
-                    found.push((column, gate.default_over(*number, column, why)));
+                    found.push(gate.default_over(*number, column, why));
                 }
             }
         }

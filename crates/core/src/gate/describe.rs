@@ -1,40 +1,19 @@
 //! From marks to findings with their places and values.
 
-use super::Gate;
-use super::cells::{Cells, text_of};
-use super::judge::Mark;
+use super::assembly::Gate;
+use super::compiled::Compiled;
+use super::mark::Mark;
 use super::numbers::hundredfold;
+use super::places::LineCounter;
 use super::wording;
 use super::writing::Cell;
 use crate::block::Block;
 use crate::catalogue::{Code, Level, entry};
-use crate::finding::{Finding, MASK, letter};
+use crate::finding::Finding;
+use crate::numerals::counted;
+use crate::rows::{Cells, text_of};
 use crate::scan::{MARK_PERCENT, mark_of, walk_row};
 use std::borrow::Cow;
-
-/// Physical lines of rows, asked for in ascending order.
-pub(super) struct LineCounter<'a> {
-    block: &'a Block,
-    at: usize,
-    line: u64,
-}
-
-impl<'a> LineCounter<'a> {
-    pub(super) fn new(block: &'a Block) -> Self {
-        Self { block, at: 0, line: block.first_line }
-    }
-
-    /// The line on which the row that begins at `start` begins.
-    pub(super) fn of(&mut self, place: u32, start: usize) -> u64 {
-        if self.block.lines == self.block.rows {
-            return self.block.first_line + u64::from(place);
-        }
-        let between = self.block.buffer.get(self.at..start).unwrap_or_default();
-        self.line += memchr::memchr_iter(b'\n', between).count() as u64;
-        self.at = self.at.max(start);
-        self.line
-    }
-}
 
 impl Gate {
     /// Puts a mark into words.
@@ -57,6 +36,19 @@ impl Gate {
         {
             return self.table.placed(finding);
         }
+        self.describe_cell(mark, block, cells, lines, finding)
+    }
+}
+
+impl Compiled {
+    fn describe_cell(
+        &self,
+        mark: Mark,
+        block: &Block,
+        cells: &Cells,
+        lines: &mut LineCounter<'_>,
+        mut finding: Finding,
+    ) -> Finding {
         if mark.column == 0 {
             if mark.code == Code::RecordUnreadable {
                 self.describe_unreadable(mark, block, cells, &mut finding);
@@ -123,7 +115,7 @@ impl Gate {
     fn describe_width(&self, mark: Mark, cells: &Cells, lines: &mut LineCounter<'_>, finding: &mut Finding) {
         let Some(misfit) = cells.misfits.get(mark.row as usize) else { return };
         finding.line = Some(lines.of(mark.place, misfit.start as usize));
-        finding.value = Some(wording::counted(u64::from(misfit.cells), "cell", "cells"));
+        finding.value = Some(counted(u64::from(misfit.cells), "cell", "cells"));
         let is_short = (misfit.cells as usize) < self.width();
         finding.message = if mark.level == Level::Note && is_short {
             "the row has fewer cells than there are headings; the missing ones are taken as blank".to_owned()
@@ -134,41 +126,6 @@ impl Gate {
         } else {
             "the row has fewer cells than there are headings; it is judged no further".to_owned()
         };
-        finding.expect(wording::counted(self.width() as u64, "cell", "cells"));
-    }
-
-    /// Sets column, letter, heading and field.
-    pub(super) fn place(&self, column: usize, finding: &mut Finding) {
-        finding.column = Some(column + 1);
-        finding.letter = Some(letter(column));
-        finding.heading = self.heading(column);
-        finding.field = self.field(column).map(|field| field.name.clone());
-    }
-
-    /// The row's key as text, where the record has one and its columns are there.
-    pub(super) fn key_of(&self, block: &Block, cells: &Cells, row: usize) -> Option<String> {
-        let columns: Option<Vec<_>> = self
-            .schema
-            .key
-            .iter()
-            .map(|field| self.pairing.column_of.get(*field).copied().flatten())
-            .collect();
-        let columns = columns.filter(|columns| !columns.is_empty())?;
-        let texts = self.texts(block, cells, row, &columns);
-        texts.iter().any(|text| !text.is_empty()).then(|| texts.join(" / "))
-    }
-
-    /// The texts of some cells of a row, masked where they must be.
-    pub(super) fn texts(&self, block: &Block, cells: &Cells, row: usize, columns: &[usize]) -> Vec<String> {
-        let text = |&column: &usize| {
-            if self.is_sensitive(column) {
-                return MASK.to_owned();
-            }
-            let raw = cells.bytes(block, row, column);
-            let text = text_of(raw, self.table.dialect)
-                .map(|text| text.trim().chars().take(Finding::LONGEST_VALUE).collect());
-            text.unwrap_or_else(|bytes| String::from_utf8_lossy(&bytes).into_owned())
-        };
-        columns.iter().map(text).collect()
+        finding.expect(counted(self.width() as u64, "cell", "cells"));
     }
 }

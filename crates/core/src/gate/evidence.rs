@@ -2,9 +2,7 @@
 //! column decides, never the cell: a cell that fits one way only is a vote, and a way holds when it has votes, and at
 //! least twenty for each against it.
 
-use super::numbers::fits;
-use crate::schema::Range;
-use crate::value::{Date, Group, Marks, Number};
+use crate::value::{Date, Group, Marks};
 
 /// The way in which a column is written.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Default)]
@@ -244,29 +242,6 @@ pub(crate) fn vote<T: PartialEq>(
 pub(crate) const POINT: Marks = Marks { decimal: '.', group: Group::Mark(',') };
 pub(crate) const COMMA: Marks = Marks { decimal: ',', group: Group::Mark('.') };
 
-/// The two readings of a number that holds a mark: with a point and with a comma before its decimals. What the digits
-/// and the range of the field exclude is no reading, unless both are.
-pub(crate) fn numbers(
-    text: &str,
-    digits: (Option<usize>, Option<usize>),
-    range: &Range<Number<'static>>,
-) -> (Option<Number<'static>>, Option<Number<'static>>) {
-    let read = |marks: Marks| {
-        let plain = marks.plain(text)?;
-        Number::decimal(&plain).map(Number::into_owned)
-    };
-    match (read(POINT), read(COMMA)) {
-        (Some(point), Some(comma)) if point != comma => {
-            match (fits(&point, digits, range), fits(&comma, digits, range)) {
-                (true, false) => (Some(point), None),
-                (false, true) => (None, Some(comma)),
-                _ => (Some(point), Some(comma)),
-            }
-        }
-        both => both,
-    }
-}
-
 #[cfg(test)]
 mod tests {
     use super::*;
@@ -344,27 +319,5 @@ mod tests {
         ] {
             assert_eq!(both(text), wanted, "{text}");
         }
-        let open = Range::default();
-        let votes = |text: &str| {
-            let (point, comma) = numbers(text, (None, Some(2)), &open);
-            vote(point.as_ref(), comma.as_ref(), |_| true)
-        };
-        for (text, wanted) in [
-            ("12,5", Says::Second),
-            ("12.5", Says::First),
-            ("1.234,5", Says::Second),
-            ("1,234.5", Says::First),
-            // Three decimals are excluded, so that it is a thousand.
-            ("1,234", Says::First),
-            ("1.234", Says::Second),
-            ("1,234,567", Says::First),
-        ] {
-            assert_eq!(votes(text), wanted, "{text}");
-        }
-        let of = |text: &str| {
-            let (point, comma) = numbers(text, (None, None), &open);
-            vote(point.as_ref(), comma.as_ref(), |_| true)
-        };
-        assert_eq!((of("1,234"), of("0,234"), of("0.234")), (Says::Open, Says::Second, Says::First));
     }
 }

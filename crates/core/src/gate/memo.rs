@@ -1,7 +1,7 @@
 //! What the plain judge said of a column's last cells: values that need a closer look tend to come again.
 
 use super::evidence::Vote;
-use super::program::Verdict;
+use super::verdict::Verdict;
 use xxhash_rust::xxh3::xxh3_64;
 
 /// What a cell is to the plain judge.

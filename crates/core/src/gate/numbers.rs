@@ -1,7 +1,7 @@
 //! What is asked of numbers: how they are read under marks, their digits, and their bounds for the fast way.
 
 use super::evidence::{self, Way};
-use super::program::{Given, Verdict};
+use super::verdict::{Given, Verdict};
 use crate::catalogue::Code;
 use crate::schema::Range;
 use crate::value::{Group, Marks, Number};
@@ -48,7 +48,7 @@ pub(super) fn judge_marked(
     digits: (Option<usize>, Option<usize>),
     range: &Range<Number<'static>>,
 ) -> Result<Number<'static>, Code> {
-    match (way, evidence::numbers(text, digits, range)) {
+    match (way, both_ways(text, digits, range)) {
         (_, (None, None)) => Err(Code::DecimalBad),
         (_, (Some(one), Some(other))) if one == other => Ok(one),
         (Way::First, (Some(number), _)) | (Way::Second, (_, Some(number))) => Ok(number),
@@ -56,6 +56,35 @@ pub(super) fn judge_marked(
         (Way::Undecided, (Some(_), Some(_))) => Err(Code::NumberUnclear),
         (Way::Undecided, (Some(number), None) | (None, Some(number))) => Ok(number),
     }
+}
+
+/// The two readings of a number that holds a mark: with a point and with a comma before its decimals. What the digits
+/// and the range of the field exclude is no reading, unless both are.
+pub(crate) fn both_ways(
+    text: &str,
+    digits: (Option<usize>, Option<usize>),
+    range: &Range<Number<'static>>,
+) -> (Option<Number<'static>>, Option<Number<'static>>) {
+    let read = |marks: Marks| {
+        let plain = marks.plain(text)?;
+        Number::decimal(&plain).map(Number::into_owned)
+    };
+    match (read(evidence::POINT), read(evidence::COMMA)) {
+        (Some(point), Some(comma)) if point != comma => {
+            match (fits(&point, digits, range), fits(&comma, digits, range)) {
+                (true, false) => (Some(point), None),
+                (false, true) => (None, Some(comma)),
+                _ => (Some(point), Some(comma)),
+            }
+        }
+        both => both,
+    }
+}
+
+/// What is expected where the mark before decimals is another than is stated.
+pub(super) fn stated_mark(marks: Option<Marks>) -> String {
+    let mark = marks.map_or('.', |marks| marks.decimal);
+    format!("{:?} before the decimals, as the plan states", mark.to_string())
 }
 
 /// What to say of a text that gives no number.
@@ -99,7 +128,7 @@ pub(super) fn fits(
 }
 
 pub(super) fn judge_number(
-    number: Number<'_>,
+    number: &Number<'_>,
     digits: (Option<usize>, Option<usize>),
     range: &Range<Number<'static>>,
 ) -> Verdict {
@@ -108,8 +137,8 @@ pub(super) fn judge_number(
     if digits.0.is_some_and(|most| before > most) || digits.1.is_some_and(|most| after > most) {
         verdict.add(Code::DigitsTooMany);
     }
-    if range.min.as_ref().is_some_and(|min| number < *min)
-        || range.max.as_ref().is_some_and(|max| number > *max)
+    if range.min.as_ref().is_some_and(|min| number < min)
+        || range.max.as_ref().is_some_and(|max| number > max)
     {
         verdict.add(Code::OutOfRange);
     }
@@ -169,4 +198,60 @@ fn scaled(number: &Number<'_>, after: usize) -> Scaled {
     let kept: String = part.chars().chain(std::iter::repeat('0')).take(after).collect();
     let down = format!("{whole}{kept}").parse().unwrap_or(u64::MAX);
     Scaled { negative, down, up: if part.len() > after { down.saturating_add(1) } else { down } }
+}
+
+/// Whether a whole number holds the place of one (nines alone), or is so long that digits may be lost.
+#[inline(always)]
+pub(super) fn is_odd_number(value: u64) -> bool {
+    // A power of ten from 100,000 on ends in five zero bits.
+    value >= 99_999 && (value >= 1_000_000_000_000_000 || (value + 1) & 31 == 0 && is_nines(value))
+}
+
+#[cold]
+fn is_nines(value: u64) -> bool {
+    matches!(
+        value,
+        99_999
+            | 999_999
+            | 9_999_999
+            | 99_999_999
+            | 999_999_999
+            | 9_999_999_999
+            | 99_999_999_999
+            | 999_999_999_999
+            | 9_999_999_999_999
+            | 99_999_999_999_999
+    )
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::gate::evidence::{Says, vote};
+
+    #[test]
+    fn a_number_votes_by_what_its_field_permits() {
+        let open = Range::default();
+        let votes = |text: &str| {
+            let (point, comma) = both_ways(text, (None, Some(2)), &open);
+            vote(point.as_ref(), comma.as_ref(), |_| true)
+        };
+        for (text, wanted) in [
+            ("12,5", Says::Second),
+            ("12.5", Says::First),
+            ("1.234,5", Says::Second),
+            ("1,234.5", Says::First),
+            // Three decimals are excluded, so that it is a thousand.
+            ("1,234", Says::First),
+            ("1.234", Says::Second),
+            ("1,234,567", Says::First),
+        ] {
+            assert_eq!(votes(text), wanted, "{text}");
+        }
+        let of = |text: &str| {
+            let (point, comma) = both_ways(text, (None, None), &open);
+            vote(point.as_ref(), comma.as_ref(), |_| true)
+        };
+        assert_eq!((of("1,234"), of("0,234"), of("0.234")), (Says::Open, Says::Second, Says::First));
+    }
 }

@@ -1,15 +1,17 @@
 //! What is known from the headings alone, before any row.
 
-use super::Gate;
-use crate::catalogue::{Code, Level, entry};
+use super::at_heading::{at_heading, title};
+use super::compiled::Compiled;
+use crate::catalogue::{Code, Level};
 use crate::finding::{Finding, letter};
+use crate::headings::{ColumnName, PlanColumn};
 use crate::headings::{Paired, loose};
 use crate::likeness;
-use crate::plan::{ColumnName, PlanColumn};
+use crate::numerals::grouped;
 use crate::schema::{Asks, Field, Kind};
 
 /// The findings about headings, fields without a column and the missing key, in order.
-pub(super) fn findings(gate: &Gate) -> Vec<Finding> {
+pub(super) fn findings(gate: &Compiled) -> Vec<Finding> {
     let notices = || gate.table.notices.iter().cloned();
     if notices().any(|finding| finding.code == Code::SheetUnclear) {
         // The work ends before anything of the sheet is looked at.
@@ -42,18 +44,7 @@ pub(super) fn findings(gate: &Gate) -> Vec<Finding> {
     found.into_iter().map(|finding| gate.told(gate.table.placed(finding))).collect()
 }
 
-/// A finding at a column's heading.
-pub(crate) fn at_heading(gate: &Gate, code: Code, column: usize, message: String) -> Finding {
-    let mut finding = Finding::new(code, entry(code).level, message);
-    finding.row = gate.table.heading_row;
-    finding.line = gate.table.heading_row.map(|_| gate.table.heading_line);
-    finding.column = Some(column + 1);
-    finding.letter = Some(letter(column));
-    finding.heading = gate.heading(column);
-    finding
-}
-
-fn of_column(gate: &Gate, column: usize) -> Option<Finding> {
+fn of_column(gate: &Compiled, column: usize) -> Option<Finding> {
     let name = |field: &usize| gate.schema.fields.get(*field).map(title).unwrap_or_default();
     let at = |code, message| at_heading(gate, code, column, message);
     Some(match gate.pairing.columns.get(column)? {
@@ -137,17 +128,17 @@ fn of_column(gate: &Gate, column: usize) -> Option<Finding> {
 }
 
 /// That likely fields were not looked for, where too many headings have none.
-fn unsought(gate: &Gate) -> Option<Finding> {
+fn unsought(gate: &Compiled) -> Option<Finding> {
     let count = Some(gate.pairing.unsought).filter(|count| *count > 0)?;
     let message = format!(
         "so many headings have no field that {} of them were not held against the fields: no likely one is named",
-        super::grouped(u64::from(count))
+        grouped(u64::from(count))
     );
     Some(Finding::new(Code::HeadingUnpaired, Level::Note, message))
 }
 
 /// A needed field without a column, if no two columns quarrel about it.
-fn missing(gate: &Gate, number: usize) -> Option<Finding> {
+fn missing(gate: &Compiled, number: usize) -> Option<Finding> {
     let field = gate.schema.fields.get(number)?;
     let needed = gate.is_needed(number);
     let has_column = gate.pairing.column_of.get(number).copied().flatten().is_some();
@@ -168,7 +159,7 @@ fn missing(gate: &Gate, number: usize) -> Option<Finding> {
 }
 
 /// A column that the plan names and the file does not have.
-fn gone(gate: &Gate, named: &PlanColumn) -> Finding {
+fn gone(gate: &Compiled, named: &PlanColumn) -> Finding {
     let field = named.field.and_then(|field| gate.schema.fields.get(field));
     let (level, what) = match field {
         Some(field) => (Level::Stop, format!("the plan's column for {}", title(field))),
@@ -193,7 +184,7 @@ fn gone(gate: &Gate, named: &PlanColumn) -> Finding {
 }
 
 /// Rules and combinations that find nothing, since a field that they ask for has neither a column nor a default.
-fn unchecked_rules(gate: &Gate) -> Vec<Finding> {
+fn unchecked_rules(gate: &Compiled) -> Vec<Finding> {
     let adds = gate.settings.mode.adds();
     let is_there = |number: usize| gate.column_of(number).is_some();
     let is_filled =
@@ -228,7 +219,7 @@ fn unchecked_rules(gate: &Gate) -> Vec<Finding> {
 }
 
 /// A mode in which the plan does not let the file be loaded.
-fn out_of_mode(gate: &Gate) -> Option<Finding> {
+fn out_of_mode(gate: &Compiled) -> Option<Finding> {
     let mode = gate.settings.mode;
     let modes = gate.settings.plan.scope.as_ref()?.modes.as_ref()?;
     if modes.contains(&mode) {
@@ -249,9 +240,4 @@ fn headings_of(field: &Field) -> String {
     }
     words.extend(&field.also);
     words.iter().map(|word| format!("\"{word}\"")).collect::<Vec<_>>().join(" or ")
-}
-
-/// A field as people call it, with its technical name where that differs.
-pub(super) fn title(field: &Field) -> String {
-    if field.label == field.name { field.name.clone() } else { format!("{} ({})", field.label, field.name) }
 }

@@ -1,13 +1,13 @@
 //! Quick ways to the truth of conditions: told of a whole block, from the bytes of cells alone. Where one says nothing,
 //! the condition itself is asked, which is the reference in tests.
 
-use super::Gate;
-use super::cells::Cells;
+use super::compiled::Compiled;
 use super::evidence::Way;
-use super::program::Program;
+use super::kinds::Program;
 use super::wordset::WordSet;
 use crate::block::Block;
 use crate::condition::{Node, Order, Scalar};
+use crate::rows::Cells;
 use rust_decimal::Decimal;
 
 /// What a quick way says of a row.
@@ -88,7 +88,7 @@ impl Scaled {
 
 impl Quick {
     /// The quick way of a condition, as far as there is one.
-    pub(super) fn of(root: &Node, gate: &Gate) -> Self {
+    pub(super) fn of(root: &Node, gate: &Compiled) -> Self {
         let (order, left, right) = match root {
             Node::Compare(order, left, right) => (order, left, right),
             Node::And(left, right) => {
@@ -110,10 +110,10 @@ impl Quick {
             | (Node::Value(Scalar::Text(code)), Node::Field(field))
                 if *order == Order::Equal =>
             {
-                let Some((column, Program::Picklist { list, .. })) = program(*field) else {
+                let Some((column, Program::Picklist(listed))) = program(*field) else {
                     return Self::Slow;
                 };
-                let Some(picklist) = gate.schema.picklists.get(*list) else { return Self::Slow };
+                let Some(picklist) = gate.schema.picklists.get(listed.list) else { return Self::Slow };
                 let is_meant =
                     |value: usize| picklist.values.get(value).is_some_and(|value| value.code == **code);
                 let words = |wanted: bool| {
@@ -142,10 +142,10 @@ impl Quick {
 
     fn number(seen: Option<(usize, &Program)>, order: Order, bound: Decimal) -> Self {
         let points = match seen {
-            Some((_, Program::Integer { .. })) => false,
-            Some((_, Program::Decimal { marks, way, .. })) => match marks {
+            Some((_, Program::Integer(_))) => false,
+            Some((_, Program::Decimal(decimal))) => match decimal.marks {
                 Some(marks) => marks.decimal == '.',
-                None => matches!(way, None | Some(Way::First)),
+                None => matches!(decimal.way, None | Some(Way::First)),
             },
             _ => return Self::Slow,
         };

@@ -1,20 +1,26 @@
 //! Repeats: suspected rows confirmed by their values, and the findings they make.
 
-use super::Gate;
-use super::describe::LineCounter;
-use super::judge::{self, Counted, Judge};
-use super::keyset::{Confirm, RepeatGroup, Repeats, SuspectRow, Suspects};
+use super::compiled::Compiled;
+use super::hashing;
+use super::judge::Judge;
+use super::keyset::KeySet;
+use super::keystore::{SuspectRow, Suspects};
+use super::places::LineCounter;
+use super::repeats::{Confirm, RepeatGroup, Repeats};
+use super::tallies::Counted;
 use crate::block::Block;
 use crate::catalogue::{Code, Level};
 use crate::finding::{Finding, MASK, letter};
+use crate::numerals::grouped;
 use crate::plan::Stands;
+use crate::rows::{Cells, text_of};
 use crate::schema::Asks;
 use xxhash_rust::xxh3::xxh3_128;
 
 /// So many likely duplicates are always looked at.
 const MOST_ALIKE: u64 = 100;
 
-impl Gate {
+impl Compiled {
     /// Takes the suspected rows of a block, which are those of `suspects`, to be confirmed.
     pub(crate) fn confirm(
         &self,
@@ -31,7 +37,7 @@ impl Gate {
                 row += 1;
             }
             let Some(keyset) = self.keysets.get(suspect.keyset) else { continue };
-            if row < cells.len() && judge::values(self, keyset, block, cells, row, &mut text) {
+            if row < cells.len() && hashing::values(self, keyset, block, cells, row, &mut text) {
                 // What counts: whether nearly the same keys are the same, whether rows have the same key, or else whether
                 // they are equal throughout.
                 let whole = if keyset.is_folded() {
@@ -39,7 +45,7 @@ impl Gate {
                 } else if keyset.wants_other_keys() {
                     let mut key = Vec::new();
                     let of_record = self.keysets.first();
-                    of_record.map(|of_record| judge::values(self, of_record, block, cells, row, &mut key));
+                    of_record.map(|of_record| hashing::values(self, of_record, block, cells, row, &mut key));
                     xxh3_128(&key)
                 } else {
                     // However cells are quoted, they are the same.
@@ -107,7 +113,7 @@ impl Gate {
         let mut findings = Vec::new();
         for row in 0..cells.len() {
             let number = block.first_row + u64::from(cells.place(row));
-            let passed = self.passed.iter().flat_map(|passed| passed.repeats.of_row(number));
+            let passed = judge.state().passed().into_iter().flat_map(|repeats| repeats.of_row(number));
             let level = |group: &RepeatGroup| {
                 self.keysets.get(group.keyset).map_or(Level::Stop, |keyset| keyset.level)
             };
@@ -169,9 +175,7 @@ impl Gate {
     /// Takes the suspected likely duplicates out where there are so many of them that the fields cannot be what tells
     /// records apart; says so. Fields that the schema names stay.
     pub(crate) fn drop_common(&self, suspects: &mut Suspects, rows: u64) -> Option<Finding> {
-        let is_alike = |suspect: &SuspectRow| {
-            self.keysets.get(suspect.keyset).is_some_and(super::keyset::KeySet::is_alike)
-        };
+        let is_alike = |suspect: &SuspectRow| self.keysets.get(suspect.keyset).is_some_and(KeySet::is_alike);
         let mut common: Vec<u64> =
             suspects.rows.iter().filter(|row| is_alike(row)).map(|row| row.row).collect();
         common.dedup();
@@ -183,8 +187,8 @@ impl Gate {
         let message = format!(
             "likely duplicates were not looked for: the descriptive fields agree in {} of {} rows; name those that \
              tell records apart in `alike` of the record schema",
-            super::grouped(count),
-            super::grouped(rows)
+            grouped(count),
+            grouped(rows)
         );
         Some(Finding::new(Code::DuplicateLikely, Level::Note, message))
     }
@@ -195,25 +199,17 @@ impl Gate {
     }
 
     /// The texts of some cells, trimmed, for comparing.
-    fn texts_as_they_are(
-        &self,
-        block: &Block,
-        cells: &super::cells::Cells,
-        row: usize,
-        columns: &[usize],
-    ) -> String {
+    fn texts_as_they_are(&self, block: &Block, cells: &Cells, row: usize, columns: &[usize]) -> String {
         let text = |column: &usize| {
             let raw = cells.bytes(block, row, *column);
-            super::cells::text_of(raw, self.table.dialect)
-                .map(|text| text.trim().to_owned())
-                .unwrap_or_default()
+            text_of(raw, self.table.dialect).map(|text| text.trim().to_owned()).unwrap_or_default()
         };
         columns.iter().map(text).collect::<Vec<_>>().join("\u{0}")
     }
 
     fn repeat_message(&self, group: &RepeatGroup, level: Level) -> String {
         let keyset = self.keysets.get(group.keyset);
-        let count = super::grouped(group.count);
+        let count = grouped(group.count);
         match keyset.map(|keyset| keyset.code) {
             Some(Code::KeyNearlyRepeated) => {
                 return format!(

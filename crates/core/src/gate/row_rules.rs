@@ -1,18 +1,20 @@
 //! What is asked of whole rows: rules between fields, blocks that are filled as a whole, permitted combinations.
 
-use super::Gate;
-use super::cells::{Cells, text_of};
-use super::describe::LineCounter;
-use super::judge::Mark;
-use super::program::{Given, Program};
+use super::compiled::Compiled;
+use super::kinds::Program;
+use super::mark::Mark;
+use super::places::LineCounter;
 use super::quick::{Quick, Says};
-use super::wording::grouped;
+use super::seen::Seen;
+use super::verdict::Given;
 use super::writing::Cell;
 use crate::block::Block;
 use crate::catalogue::{Code, Level};
 use crate::condition::{self, Condition, Held, Holds, Scalar};
 use crate::finding::{Finding, MASK};
+use crate::numerals::grouped;
 use crate::plan::Reading;
+use crate::rows::Cells;
 use crate::scan::is_plain;
 use crate::schema::{Asks, Combination, Rule, Together};
 use crate::value::Date;
@@ -39,7 +41,7 @@ struct Ready {
 
 impl RowRules {
     /// The rules of a gate; nothing where there are none.
-    pub(super) fn of(gate: &Gate) -> Option<Self> {
+    pub(super) fn of(gate: &Compiled) -> Option<Self> {
         let schema = &gate.schema;
         let scope = gate.scope_condition();
         if schema.rules.is_empty()
@@ -72,7 +74,7 @@ impl RowRules {
     }
 
     /// The judged rows that the file may not change. What is wrong with their cells is not known yet.
-    pub(super) fn outside(&self, gate: &Gate, block: &Block, cells: &Cells, rows: &mut Vec<u32>) {
+    pub(super) fn outside(&self, gate: &Compiled, block: &Block, cells: &Cells, rows: &mut Vec<u32>) {
         rows.clear();
         let Some(condition) = gate.scope_condition() else { return };
         let mut says = Vec::new();
@@ -90,7 +92,7 @@ impl RowRules {
     }
 
     /// Marks the rows of a block; the marks of its cells are there already.
-    pub(super) fn mark(&self, gate: &Gate, block: &Block, cells: &Cells, marks: &mut Vec<Mark>) {
+    pub(super) fn mark(&self, gate: &Compiled, block: &Block, cells: &Cells, marks: &mut Vec<Mark>) {
         let mut stopped: Vec<(u32, u16)> = marks
             .iter()
             .filter(|mark| mark.level == Level::Stop && mark.column > 0)
@@ -163,7 +165,7 @@ impl RowRules {
     /// Puts a mark of a rule into words; nothing where it is none.
     pub(super) fn describe(
         &self,
-        gate: &Gate,
+        gate: &Compiled,
         mark: Mark,
         block: &Block,
         cells: &Cells,
@@ -292,7 +294,7 @@ enum Filled {
 
 /// A row, as conditions see it.
 struct RowSeen<'a> {
-    gate: &'a Gate,
+    gate: &'a Compiled,
     rules: &'a RowRules,
     block: &'a Block,
     cells: &'a Cells,
@@ -322,16 +324,15 @@ impl RowSeen<'_> {
         let Some(number) = self.gate.column_of(field) else { return false };
         let Some(column) = self.gate.columns.get(number) else { return false };
         let (raw, dialect) = (self.cells.bytes(self.block, self.row, number), self.gate.table.dialect);
-        let Ok(text) = text_of(raw, dialect) else { return true };
-        if column.is_blank(text.trim()) {
-            return false;
+        match column.see(raw, dialect) {
+            Seen::Broken => true,
+            Seen::Blank { .. } | Seen::Stale => false,
+            Seen::Clear(_) => !column.may_clear,
+            Seen::Value(text) => {
+                let mut codes = self.gate.judge_cell(column, Cell::of(&text, raw, dialect)).codes();
+                codes.any(|code| self.gate.level(code, number) == Level::Stop)
+            }
         }
-        if column.reading.clears(text.trim()) {
-            return !column.may_clear;
-        }
-        let cell = Cell::of(&text, raw, dialect);
-        let mut codes = self.gate.judge_cell(column, cell).codes();
-        codes.any(|code| self.gate.level(code, number) == Level::Stop)
     }
 
     /// Whether nothing that counts stands in the cell of a field.
@@ -339,7 +340,7 @@ impl RowSeen<'_> {
         let Some(number) = self.gate.column_of(field) else { return true };
         let Some(column) = self.gate.columns.get(number) else { return true };
         let raw = self.cells.bytes(self.block, self.row, number);
-        text_of(raw, self.gate.table.dialect).is_ok_and(|text| column.is_blank(text.trim()))
+        matches!(column.see(raw, self.gate.table.dialect), Seen::Blank { .. } | Seen::Stale)
     }
 
     fn blank(&self, field: usize) -> Held<'_> {
@@ -417,28 +418,27 @@ impl condition::Cells for RowSeen<'_> {
         let Some(column) = self.gate.columns.get(number) else { return Held::Unknown };
         let raw = self.cells.bytes(self.block, self.row, number);
         let dialect = self.gate.table.dialect;
-        let Ok(text) = text_of(raw, dialect) else { return Held::Spoilt };
-        let trimmed = text.trim();
-        if self.is_stopped(number) {
+        let seen = column.see(raw, dialect);
+        if matches!(seen, Seen::Broken) || self.is_stopped(number) {
             return Held::Spoilt;
         }
         // Of what a row takes over, the row above has the finding.
         if (self.judges || self.cells.takes_over(self.row, number)) && self.is_faulty(field) {
             return Held::Spoilt;
         }
-        if column.is_blank(trimmed) {
-            return self.blank(field);
-        }
-        if column.reading.clears(trimmed) {
-            return if column.may_clear { Held::Null } else { Held::Spoilt };
-        }
-        let given = Given::of(trimmed, raw, dialect);
+        let text = match seen {
+            Seen::Broken => return Held::Spoilt,
+            Seen::Blank { .. } | Seen::Stale => return self.blank(field),
+            Seen::Clear(_) => return if column.may_clear { Held::Null } else { Held::Spoilt },
+            Seen::Value(text) => text,
+        };
         let picklists = &self.gate.schema.picklists;
-        if matches!(column.program, Program::Many { .. }) {
-            let several = column.program.several(trimmed, picklists);
+        if matches!(column.program, Program::Many(_)) {
+            let several = column.program.several(text.trim(), picklists);
             return several
                 .map_or(Held::Spoilt, |codes| Held::Many(codes.into_iter().map(Cow::Owned).collect()));
         }
+        let given = Given::of(text.trim(), raw, dialect);
         column.program.scalar(given, picklists).map_or(Held::Spoilt, |value| Held::Value(owned(value)))
     }
 

@@ -1,10 +1,17 @@
 //! The fast ways against the plain judges: the same cells, the same codes.
 
-use super::cells::text_of;
-use super::writing::Cell;
+use super::kinds::Program;
+use super::writing::{self, Cell};
 use super::*;
 use crate::block::Block;
-use crate::schema::NoLists;
+use crate::catalogue::Code;
+use crate::finding::Finding;
+use crate::mode::Mode;
+use crate::plan::Reading;
+use crate::rows::text_of;
+use crate::schema::{NoLists, RecordSchema, References};
+use crate::table::Table;
+use crate::value::{Date, DatePattern};
 use proptest::prelude::*;
 use proptest::test_runner::{TestCaseError, TestCaseResult};
 
@@ -136,7 +143,8 @@ fn plainly(gate: &Gate, rows: &[Vec<String>]) -> Vec<(u64, usize, Code)> {
 fn same(rows: &[Vec<String>]) -> TestCaseResult {
     let gate = gate();
     let text: String = rows.iter().map(|row| row.join(",") + "\r\n").collect();
-    let mut judge = Judge::new(&gate, true);
+    let state = RunState::default();
+    let mut judge = Judge::new(&gate, &state, true);
     let judged = judge.judge(&Block::of(text.as_bytes(), 2));
     // Stray quotes and blank rows are told beside; they are no matter of the kinds.
     let beside = [Code::QuoteStray, Code::RowWidth];
@@ -214,7 +222,8 @@ fn bounds_are_exact_on_both_sides_of_zero() -> Result<(), TestCaseError> {
 fn every_program_survives_bytes_that_are_no_text() {
     let gate = gate();
     let row = vec![&b"\xFF\xFE"[..]; WIDTH].join(&b","[..]);
-    let judged = Judge::new(&gate, true).judge(&Block::of(&row, 2));
+    let state = RunState::default();
+    let judged = Judge::new(&gate, &state, true).judge(&Block::of(&row, 2));
     assert!(judged.findings.iter().all(|finding| finding.code == Code::EncodingDoubt));
     assert_eq!(judged.findings.len(), WIDTH);
 }
@@ -270,8 +279,7 @@ const SPELLINGS: [(&str, [&str; 4]); 44] = [
 
 #[test]
 fn dates_are_read_as_stated_and_never_guessed() {
-    use super::dates::DateVerdict;
-    use super::program::Program;
+    use crate::gate::kinds::DateVerdict;
     let columns =
         [vec!["yyyy-MM-dd"], vec!["dd/MM/yyyy"], vec!["MM/dd/yyyy"], vec!["d MMM yyyy", "d MMM yy"]];
     for (number, stated) in columns.iter().enumerate() {
@@ -289,7 +297,7 @@ fn dates_are_read_as_stated_and_never_guessed() {
         );
         let Program::Date(dates) = &program else { panic!("a date is a date") };
         for (text, wanted) in SPELLINGS {
-            let found = match dates.read(text.into()) {
+            let found = match dates.read_cell(text.into()) {
                 DateVerdict::Day { date, two_digit_year } => {
                     format!("{date}{}", if two_digit_year { "*" } else { "" })
                 }

@@ -1,13 +1,13 @@
 //! Whether the last row is a total: its key is blank or a word for a total, and every number in it sums the
 //! readable values of its column.
 
-use super::Gate;
-use super::cells::text_of;
+use super::compiled::Compiled;
 use super::judge::Judge;
-use super::program::Program;
+use super::kinds::Program;
 use crate::block::Block;
 use crate::catalogue::{Code, Level, entry};
 use crate::finding::Finding;
+use crate::rows::text_of;
 use crate::scan::walk_row;
 use crate::value::Number;
 
@@ -68,7 +68,7 @@ fn read(text: &str, mark: char) -> Option<Number<'static>> {
     Number::decimal(&bare).map(Number::into_owned)
 }
 
-impl Gate {
+impl Compiled {
     /// The last row as a total or a note, if it may be one; it is the first row of the block.
     pub(crate) fn ending(&self, block: &Block) -> Option<Ending> {
         if !self.table.seeks_total || !block.is_ending {
@@ -130,7 +130,7 @@ impl Gate {
             return false;
         }
         let verdict = column.program.judge(text, &self.schema.picklists);
-        matches!(column.program, Program::Free)
+        matches!(column.program, Program::Free(_))
             || verdict.codes().any(|code| self.level(code, number) == Level::Stop)
     }
 
@@ -203,11 +203,6 @@ impl Gate {
             finding.set_value(number, self.is_sensitive(*column));
         }
         Some(self.told(self.table.placed(finding)))
-    }
-
-    /// Whether some rows of the file are passed over.
-    pub(crate) fn passes_rows(&self) -> bool {
-        self.passed.is_some() || self.leaves_out()
     }
 }
 
@@ -309,7 +304,7 @@ fn scaled_up(number: i128, digits: u32) -> Option<i128> {
 }
 
 /// The trimmed texts of the row of a block that begins there; nothing where it is wider than any total of the table.
-fn row_at(gate: &Gate, block: &Block, start: usize) -> Option<Vec<String>> {
+fn row_at(gate: &Compiled, block: &Block, start: usize) -> Option<Vec<String>> {
     const WIDER: usize = 1000;
     let dialect = gate.table.dialect;
     let (mut ends, most) = (Vec::new(), gate.width() + WIDER);

@@ -1,13 +1,14 @@
 //! The ways of writing that columns show: taken from the first rows, settled by all of them, and told.
 
-use super::evidence::{FORMS, Votes, WITH_COMMA, WITH_POINT, Way, form_words};
-use super::program::Program;
-use super::wording::counted;
-use super::{Gate, lines, opening, row_rules};
+use super::at_heading::at_heading;
+use super::compiled::Compiled;
+use super::evidence::{FORMS, Poll, Votes, WITH_COMMA, WITH_POINT, Way, form_words};
+use super::kinds::Program;
 use crate::catalogue::Code;
 use crate::finding::Finding;
+use crate::numerals::{counted, grouped};
 
-impl Gate {
+impl Compiled {
     /// Takes the ways of writing that the first rows show.
     pub(super) fn guess_ways(&mut self) {
         for (number, column) in self.columns.iter_mut().enumerate() {
@@ -17,7 +18,7 @@ impl Gate {
             cells.for_each(|cell| votes.add(column.program.vote(cell.as_str().into())));
             match &mut column.program {
                 Program::Date(dates) => dates.orders = dates.orders.map(|_| votes.orders()),
-                Program::Decimal { way, .. } => *way = way.map(|_| votes.mark()),
+                Program::Decimal(decimal) => decimal.way = decimal.way.map(|_| votes.mark()),
                 _ => {}
             }
         }
@@ -25,7 +26,7 @@ impl Gate {
 
     /// Takes the ways of writing that all rows have shown. Whether one is another than was taken: then the rows are to
     /// be judged once more.
-    pub fn settle_ways(&mut self, outcome: &[Votes]) -> bool {
+    pub(super) fn take_ways(&mut self, outcome: &[Votes]) -> bool {
         let mut is_changed = false;
         for (column, votes) in self.columns.iter_mut().zip(outcome) {
             match &mut column.program {
@@ -37,16 +38,12 @@ impl Gate {
                         is_changed = true;
                     }
                 }
-                Program::Decimal { way: Some(way), .. } if *way != votes.mark() => {
-                    *way = votes.mark();
+                Program::Decimal(decimal) if decimal.way.is_some_and(|way| way != votes.mark()) => {
+                    decimal.way = Some(votes.mark());
                     is_changed = true;
                 }
                 _ => {}
             }
-        }
-        if is_changed {
-            self.rules = row_rules::RowRules::of(self);
-            self.lines.iter().for_each(lines::Lines::forget);
         }
         is_changed
     }
@@ -58,10 +55,10 @@ impl Gate {
                 dates.orders?;
                 dates_told(votes)?
             }
-            Program::Decimal { way: Some(_), .. } => marks_told(votes)?,
+            Program::Decimal(decimal) if decimal.way.is_some() => marks_told(votes)?,
             _ => return None,
         };
-        let finding = opening::at_heading(self, Code::FormGuessed, number, message);
+        let finding = at_heading(self, Code::FormGuessed, number, message);
         Some(self.told(Finding { field: self.field_name(number), ..finding }))
     }
 }
@@ -82,7 +79,7 @@ fn dates_told(votes: Votes) -> Option<String> {
     let borrowing: Vec<_> =
         forms().filter(|(form, poll)| poll.open > 0 && orders.is_borrowed(*form)).collect();
     let several = voting.len() + borrowing.len() > 1;
-    let told = |(form, poll): &(usize, super::evidence::Poll)| {
+    let told = |(form, poll): &(usize, Poll)| {
         let way = orders.of(*form);
         let named = if several { format!(" as {}", form_words(*form, way)) } else { String::new() };
         match way {
@@ -101,17 +98,14 @@ fn dates_told(votes: Votes) -> Option<String> {
                     Way::Second => ("month before day", poll.second, poll.first),
                     _ => ("day before month", poll.first, poll.second),
                 };
-                let against = if against > 0 {
-                    format!(", {} against it", super::grouped(against))
-                } else {
-                    String::new()
-                };
+                let against =
+                    if against > 0 { format!(", {} against it", grouped(against)) } else { String::new() };
                 let form = if several { format!(" ({})", form_words(*form, way)) } else { String::new() };
                 format!("read with {name}{form}: {} only that{against}", fit(count))
             }
         }
     };
-    let lent = |(form, poll): &(usize, super::evidence::Poll)| {
+    let lent = |(form, poll): &(usize, Poll)| {
         let way = orders.of(*form);
         let so = if poll.open == 1 { "is read so too" } else { "are read so too" };
         format!(
@@ -129,7 +123,7 @@ fn marks_told(votes: Votes) -> Option<String> {
     let all = votes.numbers();
     let (points, commas) = (votes.open_with(WITH_POINT), votes.open_with(WITH_COMMA));
     let against = |count: u64| {
-        if count > 0 { format!(", {} against it", super::grouped(count)) } else { String::new() }
+        if count > 0 { format!(", {} against it", grouped(count)) } else { String::new() }
     };
     let thousands = |count: u64| {
         let what = if count == 1 { "could be a thousand too" } else { "could be thousands too" };

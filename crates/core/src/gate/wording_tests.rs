@@ -2,7 +2,10 @@
 
 use super::*;
 use crate::block::Block;
+use crate::mode::Mode;
 use crate::schema::{NoLists, RecordSchema};
+use crate::table::Table;
+use crate::value::Date;
 
 const SCHEMA: &str = r#"
 format = 1
@@ -86,7 +89,8 @@ HT-1,abc,12345,0,12.25,-1,maybe,2021-06-31,31 Feb 20,Old,B1,j@b@c\n\
 HT-1234567890,,x,twelve,1e3,0.50,?,1799-01-01,3 May 19,bad,g1,a@b.co\n\
 ,ab,ab,12001,-1,high,y,2021-12-31T10:30,25/13/2020,x,zz,jürgen@b.example\n\
 HT-001,ab,01,1,1,1,n,2021-13-01,2019-01-01,E,a1,.a@harrowmere.example\n";
-    let judged = Judge::new(&gate, true).judge(&Block::of(rows.as_bytes(), 2));
+    let state = RunState::default();
+    let judged = Judge::new(&gate, &state, true).judge(&Block::of(rows.as_bytes(), 2));
     let told: Vec<_> = judged
         .findings
         .iter()

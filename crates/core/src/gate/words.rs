@@ -1,10 +1,11 @@
 //! The wrong words of a column, counted: a few words make most findings.
 
-use super::cells::text_of;
 use crate::catalogue::Code;
 use crate::finding::Finding;
-use crate::report::WordCount;
+use crate::rows::text_of;
 use crate::scan::Dialect;
+use schemars::JsonSchema;
+use serde::Serialize;
 use std::collections::{BTreeMap, HashMap};
 
 /// So many different words of a column are counted; where there are more, none is called frequent.
@@ -22,18 +23,6 @@ pub struct Words {
 }
 
 impl Words {
-    /// Whether a code is about a word that is not known.
-    pub(super) fn are_told_of(code: Code) -> bool {
-        matches!(
-            code,
-            Code::OffList
-                | Code::OffListRetired
-                | Code::BooleanBad
-                | Code::ReferenceUnknown
-                | Code::ReferenceUnclear
-        )
-    }
-
     /// Counts the raw cell of a finding.
     pub(super) fn count(&mut self, code: Code, raw: &[u8], dialect: Dialect) {
         self.dialect = dialect;
@@ -89,4 +78,13 @@ impl Words {
         words.truncate(if is_told { TOLD } else { 0 });
         words
     }
+}
+
+/// A wrong word and how often it stands.
+#[derive(Debug, Clone, PartialEq, Eq, Serialize, JsonSchema)]
+pub struct WordCount {
+    /// The word, as it stands.
+    pub value: String,
+    /// In how many cells.
+    pub count: u64,
 }

@@ -1,13 +1,11 @@
 //! How a cell was written: a spreadsheet's errors, and suspicions that stand beside what its program says.
 
-pub(super) mod words;
-
-use super::program::{Given, Program, Verdict};
-use super::{Column, Gate};
-use crate::catalogue::Code;
+use super::compiled::{Column, Compiled};
+use super::kinds::{Nature, Program};
+use super::verdict::{Given, Verdict};
+use crate::catalogue::{Code, Tag};
 use crate::scan::{Dialect, MARK_TEXT, mark_of};
-use crate::schema::TextRules;
-use crate::value::{Date, Number, Picklist, sheet_error, suspicion};
+use crate::value::{Number, Picklist, sheet_error, suspicion};
 use rust_decimal::Decimal;
 
 /// The content of a cell and how it stands in the file.
@@ -35,7 +33,7 @@ impl<'a> Cell<'a> {
 /// Judges a cell that is not blank: by its program, and by how it was written.
 pub(super) fn judge(program: &Program, picklists: &[Picklist], cell: Cell<'_>) -> Verdict {
     let trimmed = cell.text.trim();
-    if matches!(program, Program::Free) {
+    if matches!(program, Program::Free(_)) {
         return Verdict::SOUND;
     }
     if sheet_error::is_one(trimmed) {
@@ -43,18 +41,18 @@ pub(super) fn judge(program: &Program, picklists: &[Picklist], cell: Cell<'_>) -
     }
     let given = Given { text: trimmed, is_stored: cell.is_stored, is_percent: cell.is_percent };
     let mut verdict = program.judge(given, picklists);
-    if !verdict.codes().any(leaves_no_value) {
+    if !verdict.codes().any(|code| code.is(Tag::NoValue)) {
         suspect(program, cell, trimmed, &mut verdict);
     }
     verdict
 }
 
-impl Gate {
+impl Compiled {
     /// Judges a cell of a column: what conditions ask for must be a number that they can hold.
     pub(super) fn judge_cell(&self, column: &Column, cell: Cell<'_>) -> Verdict {
         let mut verdict = judge(&column.program, &self.schema.picklists, cell);
-        let is_number = matches!(column.program, Program::Integer { .. } | Program::Decimal { .. });
-        if !(column.is_asked && is_number) || verdict.codes().any(leaves_no_value) {
+        let is_number = matches!(column.program.nature(), Nature::Whole | Nature::Number);
+        if !(column.is_asked && is_number) || verdict.codes().any(|code| code.is(Tag::NoValue)) {
             return verdict;
         }
         let given = Given { text: cell.text.trim(), is_stored: cell.is_stored, is_percent: cell.is_percent };
@@ -79,32 +77,11 @@ const STORED_DIGITS: usize = 15;
 /// So many digits conditions can hold, whatever they are.
 pub(super) const MOST_DIGITS: usize = 28;
 
-/// A cell whose value cannot be read gets one code and is judged no further.
-pub(super) fn leaves_no_value(code: Code) -> bool {
-    matches!(
-        code,
-        Code::IntegerBad
-            | Code::DecimalBad
-            | Code::DecimalMark
-            | Code::NumberUnclear
-            | Code::BooleanBad
-            | Code::DateBad
-            | Code::DateImpossible
-            | Code::DateUnclear
-            | Code::DateAsNumber
-            | Code::EmailBad
-            | Code::TimeBad
-            | Code::PhoneBad
-            | Code::UrlBad
-            | Code::UuidBad
-            | Code::SpreadsheetError
-    )
-}
-
 fn suspect(program: &Program, cell: Cell<'_>, trimmed: &str, verdict: &mut Verdict) {
-    let is_text = matches!(program, Program::Text { .. });
+    let nature = program.nature();
+    let is_text = nature == Nature::Text;
     // A picklist takes its words with spaces aside.
-    let is_listed = matches!(program, Program::Picklist { .. });
+    let is_listed = nature == Nature::Listed;
     if is_listed && *verdict == Verdict::SOUND {
         return;
     }
@@ -121,36 +98,15 @@ fn suspect(program: &Program, cell: Cell<'_>, trimmed: &str, verdict: &mut Verdi
         add(suspicion::lookalike(trimmed).is_some(), Code::CharactersLookalike);
         add(suspicion::before_double_encoding(trimmed).is_some(), Code::EncodingDoubt);
     }
-    let is_number = matches!(program, Program::Integer { .. } | Program::Decimal { .. });
+    let is_number = matches!(nature, Nature::Whole | Nature::Number);
     // A sheet could not store more digits without losing some.
     let digits = trimmed.bytes().filter(u8::is_ascii_digit).count();
     add(is_number && cell.is_text && digits <= STORED_DIGITS, Code::NumberAsText);
     add(is_text && suspicion::is_formula_like(trimmed), Code::FormulaLike);
     add(
-        matches!(program, Program::Text { .. } | Program::Integer { .. })
-            && suspicion::has_lost_precision(trimmed),
+        matches!(nature, Nature::Text | Nature::Whole) && suspicion::has_lost_precision(trimmed),
         Code::PrecisionLost,
     );
     let given = Given { text: trimmed, is_stored: cell.is_stored, is_percent: cell.is_percent };
-    add(holds_the_place(program, given), Code::Placeholder);
-}
-
-/// Days that only hold the place of one.
-pub(super) const PLACEHOLDER_DAYS: [(u16, u8, u8); 2] = [(1900, 1, 1), (9999, 12, 31)];
-
-fn holds_the_place(program: &Program, given: Given<'_>) -> bool {
-    let trimmed = given.text;
-    match program {
-        // What fits a stated pattern is meant.
-        Program::Text { rules: TextRules { pattern: None, .. }, .. } => suspicion::is_placeholder(trimmed),
-        Program::Integer { .. } | Program::Decimal { .. } => {
-            suspicion::is_nines(trimmed.strip_prefix('-').unwrap_or(trimmed))
-        }
-        Program::Date(dates) => dates.day(given).is_some_and(is_placeholder_day),
-        _ => false,
-    }
-}
-
-fn is_placeholder_day(day: Date) -> bool {
-    PLACEHOLDER_DAYS.contains(&(day.year(), day.month(), day.day()))
+    add(program.holds_the_place(given), Code::Placeholder);
 }

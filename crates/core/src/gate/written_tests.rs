@@ -2,9 +2,11 @@
 
 use super::*;
 use crate::block::Block;
+use crate::mode::Mode;
 use crate::plan::PlanText;
-use crate::schema::NoLists;
-use crate::value::{MomentPattern, TimeOfDay, TimePattern};
+use crate::schema::{NoLists, RecordSchema};
+use crate::table::Table;
+use crate::value::{Date, DatePattern, MomentPattern, TimeOfDay, TimePattern};
 use proptest::prelude::*;
 
 const SCHEMA: &str = r#"
@@ -64,7 +66,8 @@ fn gate(plan: &str) -> Gate {
 fn handed_on(gate: &Gate, cells: &[String]) -> (Vec<String>, Vec<String>) {
     let quoted: Vec<_> = cells.iter().map(|cell| format!("\"{}\"", cell.replace('"', "\"\""))).collect();
     let block = Block::of((quoted.join(",") + "\n").as_bytes(), 2);
-    let mut rows = RowsOf::new(gate);
+    let state = RunState::default();
+    let mut rows = RowsOf::new(gate, &state);
     let stops = rows.stops(&block, &Repeats::default());
     rows.read(&block);
     let ready = gate.ready_fields();

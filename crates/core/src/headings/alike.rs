@@ -1,7 +1,7 @@
 //! How alike a heading and the words of a field are: words before letters. Abbreviations stand for the words they
 //! shorten, units in brackets count little, and words that are opposites are never taken for each other.
 
-use super::loose;
+use super::loose::loose;
 use crate::likeness::{likeness, unaccented};
 use std::collections::HashMap;
 

@@ -1,9 +1,9 @@
 //! Which column belongs to which field.
 
 use super::alike::{Known, NEAR, Vocabulary, Worded};
-use super::loose;
-use crate::plan::PlanPairing;
-use crate::schema::Field;
+use super::loose::loose;
+use super::planned::{PlanColumn, PlanPairing};
+use crate::schema::record::Field;
 use schemars::JsonSchema;
 use serde::Serialize;
 use std::collections::HashMap;
@@ -92,7 +92,7 @@ pub struct Pairing {
     /// Fields that are claimed by several columns at the same rank.
     pub shared: Vec<usize>,
     /// Columns that the plan names and the file does not have.
-    pub gone: Vec<crate::plan::PlanColumn>,
+    pub gone: Vec<PlanColumn>,
     /// How many headings that no field has were not held against the fields, since they are too many.
     pub unsought: u32,
 }

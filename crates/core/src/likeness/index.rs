@@ -1,7 +1,7 @@
 //! Many words to find the nearest of, for lists that are asked again and again: what cannot be near is passed by without
 //! comparing its letters. The plain twin is [`super::nearest`], which tests compare with.
 
-use super::{NAMED, NEAR, bare_name, near, shortened};
+use super::words::{NAMED, NEAR, bare_name, near, shortened};
 use std::collections::HashMap;
 use std::sync::{Mutex, OnceLock};
 use xxhash_rust::xxh3::{Xxh3Builder, xxh3_64};

@@ -4,13 +4,12 @@ use super::raw::{
     RawHeadings, RawLevel, RawMode, RawPlan, RawRead, RawRest, RawScope, RawShortRows, RawStands, RawTarget,
     RawValues,
 };
-use super::{
-    ColumnName, Plan, PlanColumn, PlanFile, Reading, ReferencePlan, ScopeOf, Stands, Tolerance, Writing,
-};
+use super::stated::{Plan, PlanFile, Reading, ReferencePlan, ScopeOf, Stands, Tolerance, Writing};
 use crate::catalogue::{Code, Level, least};
 use crate::fault::{Fault, few_forms};
-use crate::gate::Mode;
+use crate::headings::{ColumnName, PlanColumn};
 use crate::likeness;
+use crate::mode::Mode;
 use crate::schema::{Kind, RecordSchema, condition, default_fits, scalar};
 use crate::value::{DatePattern, FoldedWords, Group, MomentPattern, MonthNames, TimePattern, Zone};
 use std::collections::BTreeMap;

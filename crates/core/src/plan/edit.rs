@@ -1,9 +1,10 @@
 //! Changes to the text of a plan: what a person wrote there stays, with its comments and its order.
 
-use super::ReferencePlan;
-use super::columns::ColumnName;
+use super::stated::ReferencePlan;
+use crate::decided::DecidedField;
 use crate::finding::letter;
-use crate::gate::{DecidedField, Mode};
+use crate::headings::ColumnName;
+use crate::mode::Mode;
 use toml_edit::{Array, DocumentMut, Item, Table, TomlError, Value, value};
 
 /// Changes to make to a plan.

@@ -1,7 +1,8 @@
 //! Plans from texts, and texts of plans changed.
 
 use super::*;
-use crate::schema::NoLists;
+use crate::headings::{ColumnName, PlanPairing};
+use crate::schema::{NoLists, RecordSchema};
 use proptest::prelude::*;
 
 fn schema() -> RecordSchema {

@@ -1,8 +1,8 @@
 //! What one column holds.
 
-use super::Seen;
 use super::kind::{self, Class, Kinds};
 use super::likely::Likely;
+use super::seen::Seen;
 use crate::catalogue::Code;
 use crate::value::{Date, Number, sheet_error, suspicion};
 use std::collections::HashMap;

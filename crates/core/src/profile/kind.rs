@@ -36,6 +36,14 @@ pub enum Class {
     Text,
 }
 
+impl Class {
+    /// Whether a text of this class is a number, perhaps in another notation or with a unit.
+    pub(crate) fn is_number(self, text: &str) -> bool {
+        matches!(self, Self::Integer | Self::Code | Self::Decimal | Self::CommaDecimal | Self::Thousands(..))
+            || text.bytes().any(|byte| byte.is_ascii_digit()) && !text.contains(['-', '/', ':'])
+    }
+}
+
 /// What stands between thousands.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash)]
 pub enum Mark {

@@ -1,6 +1,9 @@
 //! Columns by what they hold.
 
 use super::*;
+use crate::block::Block;
+use crate::scan::Dialect;
+use crate::value::Date;
 
 fn profile(cells: &[&str]) -> ColumnProfile {
     let text: String = cells.iter().map(|cell| format!("\"{cell}\",x\n")).collect();

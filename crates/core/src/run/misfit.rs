@@ -1,10 +1,11 @@
 //! Columns whose values do not fit their heading's field, while another column's do: swapped or shifted.
 
-use super::{BlockSource, Outcome};
+use super::outcome::Outcome;
+use super::source::BlockSource;
 use crate::block::Block;
-use crate::catalogue::Code;
+use crate::catalogue::{Code, Tag};
 use crate::finding::Finding;
-use crate::gate::{Contents, Gate, at_heading, is_of_another_kind};
+use crate::gate::{Contents, Gate, at_heading};
 
 /// Adds the findings. The rows are looked at again only where most cells of a column were found not to fit.
 pub(super) fn settle<S: BlockSource>(gate: &Gate, source: &S, outcome: &mut Outcome) -> Result<(), S::Error> {
@@ -39,15 +40,12 @@ pub(super) fn settle<S: BlockSource>(gate: &Gate, source: &S, outcome: &mut Outc
     for (column, other) in contents.misfits(gate, &suspects) {
         let message = gate.misfit_message(column, other);
         let finding = at_heading(gate, Code::ColumnMisfit, column, message);
-        found.push((column, Finding { field: gate.field_name(column), ..finding }));
+        found.push(Finding { field: gate.field_name(column), ..finding });
     }
     found.extend(contents.behind_defaults(gate, &hidden));
-    for (column, finding) in found {
+    for finding in found {
         let finding = gate.told(gate.table().placed(finding));
-        let row = gate.table().heading_row.unwrap_or_default();
-        outcome.tallies.count(column + 1, finding.code, finding.level, row);
-        outcome.kept.push(finding.clone());
-        outcome.late.push(finding);
+        outcome.tell(finding);
     }
     outcome.late.sort_by_key(Finding::order);
     Ok(())
@@ -55,5 +53,5 @@ pub(super) fn settle<S: BlockSource>(gate: &Gate, source: &S, outcome: &mut Outc
 
 /// Whether a code says that a value is none of its kind, list or form, or not which of two days.
 fn is_of_kind(code: Code) -> bool {
-    is_of_another_kind(code) || code == Code::DateUnclear
+    code.is(Tag::OtherKind) || code == Code::DateUnclear
 }

@@ -1,4 +1,5 @@
-use super::{BlockSource, Outcome};
+use super::outcome::Outcome;
+use super::source::BlockSource;
 use crate::block::{Block, Extent, OpenRow};
 use crate::finding::Finding;
 use std::sync::atomic::{AtomicUsize, Ordering};

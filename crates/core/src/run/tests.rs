@@ -1,9 +1,14 @@
 //! Whole checks on tables in memory, cut into blocks of every size.
 
 use super::*;
-use crate::gate::{Mode, Settings, Table};
+use crate::block::{Block, Extent};
+use crate::catalogue::Code;
+use crate::finding::Finding;
+use crate::gate::{Gate, Settings};
+use crate::mode::Mode;
 use crate::report::{FileFacts, Report, Tool, Verdict};
 use crate::schema::{NoLists, RecordSchema};
+use crate::table::Table;
 use crate::value::Date;
 use std::convert::Infallible;
 use std::sync::Mutex;
@@ -72,10 +77,11 @@ fn check_by(schema: &str, rows: &[String], each: usize, threads: usize) -> (Repo
     let schema = RecordSchema::read(schema, &mut NoLists).unwrap();
     let settings = Settings::plain(Mode::Add, Date::new(2026, 1, 1).unwrap());
     let headings = schema.fields.iter().map(|field| field.name.clone()).collect();
-    let gate = Gate::new(schema, settings, Table { seeks_total: true, ..Table::with_headings(headings) });
+    let mut gate = Gate::new(schema, settings, Table { seeks_total: true, ..Table::with_headings(headings) });
     let source = Memory { rows: rows.to_vec(), each, next: Mutex::new(0) };
-    let mut sink = Sink(Vec::new());
-    let outcome = judge(&gate, &source, threads, &Unwatched, Some(&mut sink)).unwrap();
+    let mut begin = || Ok(Some(Sink(Vec::new())));
+    let (outcome, sink) = super::check(&mut gate, &source, threads, &Unwatched, &mut begin).unwrap();
+    let mut sink = sink.unwrap();
     each_repeat(&gate, &source, &outcome, &mut |finding| {
         sink.0.push(finding.clone());
         Ok(true)

@@ -8,12 +8,13 @@ mod rules;
 pub(crate) use fields::{default_fits, scalar};
 pub(crate) use rules::condition;
 
+use super::lists::ListSource;
 use super::raw::{RawField, RawRecord};
-use super::{Fault, Field, ListSource, RecordSchema};
+use super::record::{Field, Kind, RecordSchema};
+use crate::fault::Fault;
 use crate::value::Picklist;
 use crate::{headings, likeness};
 use std::collections::{HashMap, HashSet};
-use std::ops::Range as Span;
 use toml::Spanned;
 
 /// Builds the schema as far as it is sound, and adds what is not to the faults.
@@ -71,7 +72,7 @@ fn fields_of(raw: &RawRecord, picklists: &[(String, Picklist, bool)], faults: &m
     let (mut fields, mut compiled) = (Vec::new(), 0_usize);
     for raw in raw.field.iter().flatten() {
         let field = fields::field(raw, picklists, faults);
-        if let super::Kind::Text(rules) = &field.kind {
+        if let Kind::Text(rules) = &field.kind {
             compiled += rules.pattern.as_ref().map_or(0, crate::value::Pattern::memory);
         }
         fields.push(field);
@@ -93,14 +94,16 @@ fn head(raw: &RawRecord, faults: &mut Vec<Fault>) {
             let message = format!("format {} is not known", format.get_ref());
             faults.push(Fault::new(format.span(), message).help("this version reads `format = 1`"));
         }
-        None => faults.push(missing(0..0, "format", "`format = 1`")),
+        None => faults.push(Fault::missing(0..0, "format", "`format = 1`")),
         _ => {}
     }
     match &raw.record {
         Some(name) if name.get_ref().trim().is_empty() => {
             faults.push(Fault::new(name.span(), "the record has no name"));
         }
-        None => faults.push(missing(0..0, "record", "the technical name, such as `record = \"tree\"`")),
+        None => {
+            faults.push(Fault::missing(0..0, "record", "the technical name, such as `record = \"tree\"`"))
+        }
         _ => {}
     }
     if raw.field.as_ref().is_none_or(Vec::is_empty) {
@@ -108,10 +111,6 @@ fn head(raw: &RawRecord, faults: &mut Vec<Fault>) {
             .help("add a `[[field]]` with `name` and `kind`");
         faults.push(Fault { absent: Some("field"), ..fault });
     }
-}
-
-fn missing(span: Span<usize>, key: &'static str, what: &str) -> Fault {
-    Fault { absent: Some(key), ..Fault::new(span, format!("`{key}` is missing")).help(format!("add {what}")) }
 }
 
 /// The numbers of the fields that a list names.

@@ -1,6 +1,8 @@
 //! The shape of a record schema file: which keys there are and what type each has. Everything is optional
 //! here, so that one missing key hides no other fault; what is needed is tested in `check`.
 
+pub use super::kinds::KindName;
+use super::required::Required;
 use schemars::JsonSchema;
 use serde::Deserialize;
 use std::collections::BTreeMap;
@@ -222,51 +224,9 @@ pub struct RawField {
     pub region: At<String>,
 }
 
-/// The name of a kind.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, Deserialize, JsonSchema)]
-#[serde(rename_all = "lowercase")]
-#[expect(missing_docs, reason = "the names say it")]
-pub enum KindName {
-    Text,
-    Integer,
-    Decimal,
-    Boolean,
-    Date,
-    Datetime,
-    Time,
-    Picklist,
-    Reference,
-    Email,
-    Phone,
-    Url,
-    Uuid,
-}
-
-impl KindName {
-    /// The name as it is written.
-    #[must_use]
-    pub const fn name(self) -> &'static str {
-        match self {
-            Self::Text => "text",
-            Self::Integer => "integer",
-            Self::Decimal => "decimal",
-            Self::Boolean => "boolean",
-            Self::Date => "date",
-            Self::Datetime => "datetime",
-            Self::Time => "time",
-            Self::Picklist => "picklist",
-            Self::Reference => "reference",
-            Self::Email => "email",
-            Self::Phone => "phone",
-            Self::Url => "url",
-            Self::Uuid => "uuid",
-        }
-    }
-}
-
 /// Whether a record must have a field.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
-pub struct RawRequired(pub super::Required);
+pub struct RawRequired(pub Required);
 
 impl<'de> Deserialize<'de> for RawRequired {
     fn deserialize<D: serde::Deserializer<'de>>(deserializer: D) -> Result<Self, D::Error> {
@@ -279,13 +239,13 @@ impl<'de> Deserialize<'de> for RawRequired {
             }
 
             fn visit_bool<E>(self, value: bool) -> Result<RawRequired, E> {
-                Ok(RawRequired(if value { super::Required::Always } else { super::Required::No }))
+                Ok(RawRequired(if value { Required::Always } else { Required::No }))
             }
 
             fn visit_str<E: serde::de::Error>(self, value: &str) -> Result<RawRequired, E> {
                 match value {
-                    "add" => Ok(RawRequired(super::Required::WhenAdding)),
-                    "advised" => Ok(RawRequired(super::Required::Advised)),
+                    "add" => Ok(RawRequired(Required::WhenAdding)),
+                    "advised" => Ok(RawRequired(Required::Advised)),
                     _ => Err(E::invalid_value(serde::de::Unexpected::Str(value), &self)),
                 }
             }

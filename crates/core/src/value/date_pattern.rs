@@ -1,7 +1,8 @@
 //! Date patterns in the notation of Unicode LDML (UTS #35, part 4, "Date Field Symbols"): `dd/MM/yyyy`.
 
+use super::date::Date;
 use super::date::days_in_month;
-use super::{Date, MonthNames};
+use super::month_names::MonthNames;
 use std::sync::Arc;
 use thiserror::Error;
 

@@ -1,6 +1,6 @@
 //! Days as spreadsheets count them: serial 1 is 1 January 1900, and the 29 February 1900 that never was is 60.
 
-use super::Date;
+use super::date::Date;
 
 /// The serial of 1 March 1900, the first from which the count can be trusted.
 const FIRST: u32 = 61;

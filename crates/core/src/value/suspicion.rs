@@ -4,6 +4,9 @@ use std::ops::RangeInclusive;
 use unicode_script::{Script, UnicodeScript};
 use unicode_security::confusable_detection::skeleton;
 
+/// Days that only hold the place of one.
+pub(crate) const PLACEHOLDER_DAYS: [(u16, u8, u8); 2] = [(1900, 1, 1), (9999, 12, 31)];
+
 /// Whether a space stands where it changes what is compared but not what is seen: doubled, no-break or
 /// another uncommon one. Outer spaces are the caller's to see.
 #[must_use]

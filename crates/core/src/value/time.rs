@@ -1,8 +1,8 @@
 //! Times of day, and days with a time: read as ISO 8601 writes them or in a pattern of Unicode LDML (UTS #35, part 4).
 
-use super::MonthNames;
 use super::date::Date;
 use super::date_pattern::{DatePattern, DateReading, PatternFault};
+use super::month_names::MonthNames;
 use std::sync::Arc;
 
 /// A time of day, in nanoseconds from midnight.

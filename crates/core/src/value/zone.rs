@@ -1,6 +1,7 @@
 //! Time zones by their name in the IANA Time Zone Database: which distance from UTC a local time has.
 
-use super::{Date, Moment, TimeOfDay};
+use super::date::Date;
+use super::time::{Moment, TimeOfDay};
 use jiff::civil;
 use jiff::tz::{AmbiguousOffset, TimeZone};
 

@@ -5,7 +5,7 @@ use super::rows::{Bounds, Rows, Stored};
 use super::sheet::{MOST_COLUMNS, MOST_ROWS, PIECE, SheetFacts};
 use super::xlsx::Sheet;
 use super::xml::{Node, Xml, attribute, number};
-use crate::Error;
+use crate::error::Error;
 use quick_xml::events::BytesStart;
 use std::collections::HashSet;
 use std::io::BufRead;

@@ -1,7 +1,7 @@
 //! The ZIP archive that a workbook is, part by part, with a cap on what a part may unpack to.
 
-use crate::Error;
-use crate::text::Limits;
+use crate::error::Error;
+use crate::text::options::Limits;
 use std::collections::HashMap;
 use std::fs::File;
 use std::io::{self, BufReader, Read};

@@ -1,8 +1,8 @@
 //! The rows of a sheet as delimited text: commas, quotes where they are needed, one line a row from row 1 on, so that
 //! a sheet is laid out and judged as any text is. What a text cannot say of a cell stands before it as a mark.
 
-use crate::Error;
-use crate::text::Limits;
+use crate::error::Error;
+use crate::text::options::Limits;
 use std::path::{Path, PathBuf};
 use tidy_gate_core::scan::{MARK_STALE, MARK_TEXT, is_mark};
 

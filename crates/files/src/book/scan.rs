@@ -9,7 +9,7 @@ use super::sheet::{MOST_COLUMNS, MOST_ROWS, PIECE, SheetFacts, Walk, walk_over};
 use super::value;
 use super::xlsx::Shared;
 use super::xml::Xml;
-use crate::Error;
+use crate::error::Error;
 use std::io::{BufRead, Read};
 use std::path::PathBuf;
 use std::sync::Arc;

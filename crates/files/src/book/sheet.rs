@@ -5,7 +5,7 @@ use super::rows::{Bounds, Rows, Stored};
 use super::value;
 use super::xlsx::{Shared, StringText};
 use super::xml::{Node, Xml, attribute, is_set, number};
-use crate::Error;
+use crate::error::Error;
 use quick_xml::events::BytesStart;
 use std::io::BufRead;
 

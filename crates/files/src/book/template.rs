@@ -3,18 +3,11 @@
 
 use super::package::Package;
 use super::xml::{Node, Xml, attribute};
-use crate::Error;
-use crate::layout::FirstRow;
+use crate::error::Error;
+use crate::layout::{FirstRow, TemplateOf};
 use std::io::BufRead;
-use tidy_gate_core::gate::{DECIDED, Decided};
+use tidy_gate_core::decided::{DECIDED, Decided};
 use tidy_gate_core::template::{MARK, PROPERTIES};
-
-/// The record and the version that a template was made for.
-#[derive(Debug, Clone, PartialEq, Eq)]
-pub(crate) struct TemplateOf {
-    pub(crate) record: String,
-    pub(crate) version: String,
-}
 
 /// What the document properties of a workbook say that was made here.
 #[derive(Debug, Clone, Default)]

@@ -6,7 +6,7 @@ use super::rows::{Bounds, Rows, Stored};
 use super::sheet::{PIECE, SheetFacts};
 use super::value;
 use super::xlsx::Sheet;
-use crate::Error;
+use crate::error::Error;
 use std::collections::{HashMap, HashSet};
 use std::fs::File;
 use std::io::{self, Cursor, Read, Seek};
@@ -85,10 +85,10 @@ impl Xls {
         let mut compound = compound(file).map_err(|error| damaged(&error.to_string()))?;
         let not_table = |shape| Error::NotTable { path: path.to_owned(), shape };
         if compound.is_stream("/EncryptedPackage") {
-            return Err(not_table(crate::Shape::Encrypted));
+            return Err(not_table(crate::error::Shape::Encrypted));
         }
         let name = ["/Workbook", "/Book"].into_iter().find(|name| compound.is_stream(name));
-        let Some(name) = name else { return Err(not_table(crate::Shape::Compound)) };
+        let Some(name) = name else { return Err(not_table(crate::error::Shape::Compound)) };
         let mut stream = Vec::new();
         let read =
             compound.open_stream(name).and_then(|part| part.take(LARGEST + 1).read_to_end(&mut stream));
@@ -127,7 +127,7 @@ impl Xls {
             in_strings &= kind == CONTINUE;
             match kind {
                 0x002F => {
-                    let shape = crate::Shape::Encrypted;
+                    let shape = crate::error::Shape::Encrypted;
                     return Err(Error::NotTable { path: self.path.clone(), shape });
                 }
                 0x0022 => self.from_1904 = u16_at(data, 0) == Some(1),

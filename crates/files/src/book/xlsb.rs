@@ -7,7 +7,7 @@ use super::rows::{Bounds, Rows, Stored};
 use super::sheet::{MOST_COLUMNS, MOST_ROWS, PIECE, SheetFacts};
 use super::value;
 use super::xlsx::{Shared, Sheet, TOO_MANY_STRINGS, joined, relations};
-use crate::Error;
+use crate::error::Error;
 use std::collections::HashMap;
 use std::io::Read;
 use std::path::PathBuf;

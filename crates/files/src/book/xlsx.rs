@@ -4,7 +4,7 @@ use super::format::Format;
 use super::package::{LONGEST_PIECE, Package};
 use super::value::unescaped;
 use super::xml::{Node, Xml, attribute, is_set, number};
-use crate::Error;
+use crate::error::Error;
 use quick_xml::events::BytesStart;
 use std::collections::HashMap;
 use std::io::BufRead;

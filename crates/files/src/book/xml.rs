@@ -1,7 +1,7 @@
 //! XML parts read event by event (XML 1.0). Entities beyond the five predefined ones are not expanded: a part that
 //! uses some is refused.
 
-use crate::Error;
+use crate::error::Error;
 use quick_xml::events::{BytesStart, Event};
 use quick_xml::{Reader, XmlVersion};
 use std::io::BufRead;

@@ -1,6 +1,6 @@
 //! Where the records of a JSON text stand, one after the other.
 
-use crate::{Error, Shape};
+use crate::error::{Error, Shape};
 use serde::de::{DeserializeSeed, Deserializer, IgnoredAny, MapAccess, SeqAccess, Visitor};
 use serde_json::value::RawValue;
 use std::fmt;

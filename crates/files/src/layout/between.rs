@@ -1,11 +1,12 @@
 //! Rows between the headings and the data: technical names, units, the template's example.
 
+use super::fact::Fact;
+use super::first_rows::{FirstRow, Rows};
 use super::units::is_unit;
-use super::{Fact, FirstRow, Rows};
 use tidy_gate_core::catalogue::{Code, entry};
 use tidy_gate_core::finding::Finding;
+use tidy_gate_core::headings::PlanPairing;
 use tidy_gate_core::headings::{HeadingWords, pair};
-use tidy_gate_core::plan::PlanPairing;
 use tidy_gate_core::schema::{Field, RecordSchema};
 
 /// Leaves out the rows right below the headings that are plainly no records.

@@ -1,3 +1,6 @@
+use tidy_gate_core::catalogue::{Code, Level};
+use tidy_gate_core::finding::Finding;
+
 /// One thing about the layout of a table, and why it is taken to be so.
 #[derive(Debug, Clone, PartialEq, Eq)]
 pub struct Fact {
@@ -36,4 +39,14 @@ impl Fact {
     pub(crate) fn guessed(what: &'static str, choice: String, evidence: String) -> Self {
         Self { what, choice, evidence, how: How::Guessed, row: None }
     }
+}
+
+/// The findings for what was guessed.
+pub(crate) fn findings(facts: &[Fact]) -> impl Iterator<Item = Finding> {
+    facts.iter().filter(|fact| fact.how == How::Guessed).map(|fact| {
+        let message = format!("{}: {}; {}", fact.what, fact.choice, fact.evidence);
+        let mut finding = Finding::new(Code::LayoutGuessed, Level::Note, message);
+        finding.row = fact.row;
+        finding
+    })
 }

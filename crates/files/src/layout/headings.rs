@@ -1,7 +1,8 @@
 //! The heading row: the one with most cells that name a field, the first of equals; where none does, the first
 //! whose shape is that of headings.
 
-use super::{Fact, FirstRow, LOOKED_AT};
+use super::fact::Fact;
+use super::first_rows::{FirstRow, LOOKED_AT};
 use tidy_gate_core::headings::HeadingWords;
 use tidy_gate_core::schema::RecordSchema;
 

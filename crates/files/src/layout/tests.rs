@@ -1,7 +1,9 @@
 //! Layouts by the shape of their rows.
 
 use super::*;
+use std::path::Path;
 use tidy_gate_core::schema::NoLists;
+use tidy_gate_core::schema::RecordSchema;
 
 const SCHEMA: &str = "format = 1\nrecord = \"tree\"\nkey = [\"tag_no\"]\n\
     [[field]]\nname = \"tag_no\"\nlabel = \"Tag number\"\nkind = \"text\"\nexample = \"HT-1\"\n\

@@ -1,6 +1,6 @@
 //! Where an output stands in the end, and how all of a run come there at once.
 
-use crate::Error;
+use crate::error::Error;
 use std::fs::File;
 use std::io;
 use std::path::{Path, PathBuf};

@@ -1,6 +1,6 @@
 //! Rows as records of JSON: one array of objects, or one object a line.
 
-use crate::Error;
+use crate::error::Error;
 use crate::pieces::Pieces;
 use tidy_gate_core::headings::OWN_HEADINGS;
 

@@ -1,9 +1,10 @@
 //! Rows as the sheet of a workbook. What is text stays text, so that no spreadsheet program changes it when it opens
 //! the file; numbers, days and yes and no are stored as such.
 
+use super::begin::Begin;
 use super::json::CellKind;
-use super::{Begin, failed};
-use crate::Error;
+use crate::error::Error;
+use crate::workbook::{self, failed};
 use rust_xlsxwriter::{ExcelDateTime, Format, FormatAlign, Workbook, Worksheet, XlsxError};
 use std::path::Path;
 use tidy_gate_core::scan::{Dialect, MARK_PERCENT, MARK_STALE, MARK_TEXT, decode, mark_of};
@@ -61,7 +62,7 @@ impl SheetForm {
         self.is_marked = begin.dialect.marks;
         self.dialect = begin.dialect;
         self.kinds = begin.keys.iter().map(|key| key.1.clone()).collect();
-        let mut properties = crate::template_file::properties()?;
+        let mut properties = workbook::properties()?;
         for (name, value) in &begin.properties {
             properties = properties.set_custom_property(name, value.as_str());
         }

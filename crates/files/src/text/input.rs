@@ -1,6 +1,6 @@
 //! Where the bytes come from: a file, which can be read twice, or a stream.
 
-use crate::Error;
+use crate::error::Error;
 use std::fs::File;
 use std::io::{self, Read, Seek, SeekFrom};
 use std::path::{Path, PathBuf};

@@ -1,6 +1,6 @@
 //! The beginning of a delimited text: is it text at all, and what are its first rows?
 
-use crate::Shape;
+use crate::error::Shape;
 use crate::layout::FirstRow;
 use tidy_gate_core::scan::{Dialect, RowWalk, decode, walk_row};
 

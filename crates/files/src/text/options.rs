@@ -1,5 +1,6 @@
 //! What is stated of how a text is laid out, and how large its parts may be.
 
+use crate::error::Error;
 use encoding_rs::Encoding;
 
 /// What is stated; all else is read off the file.
@@ -35,6 +36,32 @@ pub struct ReadOptions {
     pub is_marked: bool,
     /// How large its parts may be.
     pub limits: Limits,
+}
+
+impl ReadOptions {
+    /// Reads a file with these options; anew where bytes beyond ASCII show late that it is in another encoding than its
+    /// first bytes let on. `cause` finds our own error in one of `read`.
+    ///
+    /// # Errors
+    /// Those of `read`.
+    pub fn reading<T, E>(
+        mut self,
+        mut read: impl FnMut(&Self) -> Result<T, E>,
+        cause: impl Fn(&E) -> Option<&Error>,
+    ) -> Result<T, E> {
+        loop {
+            let done = read(&self);
+            let error = done.as_ref().err().and_then(&cause);
+            let Some(Error::OtherEncoding { encoding, .. }) = error.filter(|_| self.turned_to.is_none())
+            else {
+                return done;
+            };
+            self.turned_to = Encoding::for_label(encoding.as_bytes());
+            if self.turned_to.is_none() {
+                return done;
+            }
+        }
+    }
 }
 
 /// How large the parts of a text may be.

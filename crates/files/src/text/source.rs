@@ -8,21 +8,21 @@ use super::stream::{Again, StreamFacts, TextStream};
 use super::table::{self, Opened};
 use super::unpack::Packing;
 use crate::book::{self, Closing, OpenSheet, Sheet};
+use crate::error::{Error, Shape};
 use crate::json;
 use crate::layout::Fact;
 use crate::row_output::Originals;
-use crate::{Error, Shape};
 use std::fs::File;
 use std::path::PathBuf;
 use std::sync::atomic::{AtomicBool, Ordering};
 use std::sync::{Mutex, PoisonError};
 use tidy_gate_core::block::{Block, Extent, OpenRow};
 use tidy_gate_core::finding::Finding;
-use tidy_gate_core::gate::Table;
 use tidy_gate_core::misfire;
 use tidy_gate_core::run::BlockSource;
 use tidy_gate_core::scan::{Cut, Dialect, PADDING, RowIndex, RowWalk, cut, index, walk_row};
 use tidy_gate_core::schema::RecordSchema;
+use tidy_gate_core::table::Table;
 
 /// So many bytes are read at once, unless a test reads fewer.
 const BLOCK: usize = 256 << 10;

@@ -6,7 +6,7 @@ use super::opening::no_table;
 use super::options::ReadOptions;
 use super::recode::{Point, Recoder, is_stateless};
 use super::unpack::{Packing, TOO_LARGE, unpacked};
-use crate::Error;
+use crate::error::Error;
 use encoding_rs::UTF_8;
 use std::fs::File;
 use std::io::{self, Cursor, Read, Write};

@@ -6,15 +6,15 @@ use super::opening::{Sample, SampleRow, bom_len, sample};
 use super::options::ReadOptions;
 use super::stream::TextStream;
 use crate::book::OpenSheet;
+use crate::error::{Error, Shape};
 use crate::layout::{self, Fact, FirstRow, LOOKED_AT, StatedRows};
-use crate::{Error, Shape};
 use std::path::Path;
 use tidy_gate_core::catalogue::{Code, Level};
 use tidy_gate_core::finding::Finding;
-use tidy_gate_core::gate::Table;
 use tidy_gate_core::headings::HeadingWords;
 use tidy_gate_core::scan::{Dialect, decode, walk_row};
 use tidy_gate_core::schema::RecordSchema;
+use tidy_gate_core::table::Table;
 
 /// So many bytes are looked at, unless they hold too few rows.
 const SAMPLE: usize = 256 << 10;

@@ -6,9 +6,10 @@
 
 #![allow(unsafe_code, reason = "calls into code built for features found at run time, and unaligned loads")]
 
-use super::{Lanes, Task};
-use crate::letters::{LOWER, LOWER_CLASSES, UPPER, UPPER_CLASSES};
-use crate::{Dialect, Oddities};
+use super::step::{Lanes, Task};
+use crate::dialect::Dialect;
+use crate::letter_tables::{LOWER, LOWER_CLASSES, UPPER, UPPER_CLASSES};
+use crate::oddities::Oddities;
 use std::arch::x86_64::{
     __m128i, __m256i, _mm_add_epi64, _mm_clmulepi64_si128, _mm_cvtsi64_si128, _mm_cvtsi128_si64,
     _mm_unpackhi_epi64, _mm256_add_epi64, _mm256_and_si256, _mm256_andnot_si256, _mm256_castsi256_si128,

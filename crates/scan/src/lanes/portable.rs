@@ -1,7 +1,9 @@
 //! The twin that runs everywhere: eight bytes a word, no instruction beyond the baseline.
 
-use super::Lanes;
-use crate::{Dialect, Oddities};
+use super::step::Lanes;
+use crate::dialect::Dialect;
+use crate::letter_tables::letter_sum;
+use crate::oddities::Oddities;
 
 const ONES: u64 = 0x0101_0101_0101_0101;
 const HIGH: u64 = 0x8080_8080_8080_8080;
@@ -74,7 +76,7 @@ impl Lanes for Portable {
 
     fn letters(&self, step: &[u8; 64], len: usize) -> (u64, bool) {
         let text = step.get(..len).unwrap_or(step);
-        (crate::letters::letter_sum(text), text.is_ascii())
+        (letter_sum(text), text.is_ascii())
     }
 
     fn watch(&mut self, step: &[u8; 64]) {

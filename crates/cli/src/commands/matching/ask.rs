@@ -1,6 +1,6 @@
 //! `--ask`: the open columns one by one, each with its likely fields in a list to choose from.
 
-use super::Draft;
+use super::draft::Draft;
 use crate::failure::Failure;
 use crate::terminal::shown;
 use dialoguer::theme::{ColorfulTheme, SimpleTheme, Theme};
@@ -8,9 +8,10 @@ use dialoguer::{FuzzySelect, Input};
 use std::io::IsTerminal;
 use tidy_gate_core::finding::letter;
 use tidy_gate_core::gate::{Contents, Gate, Settings};
+use tidy_gate_core::headings::ColumnName;
 use tidy_gate_core::headings::Paired;
 use tidy_gate_core::matching::{open_fields, proposals};
-use tidy_gate_core::plan::{ColumnName, Plan, PlanEdit};
+use tidy_gate_core::plan::{Plan, PlanEdit};
 
 /// What can be answered.
 #[derive(Debug, Clone)]

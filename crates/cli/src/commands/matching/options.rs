@@ -2,11 +2,12 @@
 
 use crate::args::MatchArgs;
 use crate::failure::Failure;
-use tidy_gate_core::gate::Table;
+use tidy_gate_core::headings::ColumnName;
 use tidy_gate_core::headings::loose;
 use tidy_gate_core::likeness;
-use tidy_gate_core::plan::{ColumnName, PlanEdit, place};
+use tidy_gate_core::plan::{PlanEdit, place};
 use tidy_gate_core::schema::RecordSchema;
+use tidy_gate_core::table::Table;
 
 pub(super) fn edit(
     args: &MatchArgs,

@@ -1,6 +1,6 @@
 //! Which columns were taken for which fields, and which were not.
 
-use super::{counted, part};
+use super::words::{counted, part};
 use crate::terminal::{CARE, FAINT, cut, paint, shown};
 use tidy_gate_core::headings::{How, OWN_HEADINGS, loose};
 use tidy_gate_core::report::{ColumnReport, Report};

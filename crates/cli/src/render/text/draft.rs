@@ -1,6 +1,7 @@
 //! What a draft came to.
 
-use super::{counted, part, program, quoted_path};
+use super::words::{counted, part, program};
+use crate::shell::quoted_path;
 use crate::terminal::{CARE, FAINT, HEAD, paint, shown};
 use std::path::PathBuf;
 use tidy_gate_core::draft::Draft;
@@ -61,7 +62,7 @@ pub(crate) fn summary(draft: &Draft, written: &[PathBuf], width: usize) -> Strin
     lines.push("   Read it through: each field stands with its evidence. Then list its fields:".to_owned());
     if let Some(path) = written.first() {
         let command = format!("{} fields {}", program(), quoted_path(path));
-        lines.extend(super::command_lines(&shown(&command), width));
+        lines.extend(super::next::command_lines(&shown(&command), width));
     }
     lines.iter().map(|line| format!("{}\n", line.trim_end())).collect()
 }

@@ -1,7 +1,8 @@
 //! The fields of a record schema, for people: a line each, or one of them whole.
 
-use super::{counted, part, program, quoted_path};
+use super::words::{counted, part, program};
 use crate::args::FieldsArgs;
+use crate::shell::quoted_path;
 use crate::terminal::{BAD, CARE, FAINT, GOOD, HEAD, VALUE, columns, cut, padded, paint, shown};
 use tidy_gate_core::fields::{Hit, kind_words, limits, required_words, rules_of};
 use tidy_gate_core::schema::{Field, RecordSchema};
@@ -66,7 +67,7 @@ fn head(schema: &RecordSchema, hits: &[Hit], args: &FieldsArgs) -> Vec<String> {
 fn nothing(args: &FieldsArgs, width: usize) -> Vec<String> {
     let command = format!("{} fields {}", program(), quoted_path(&args.record));
     let mut lines = vec![format!(" {}", paint("No field has it, nor anything like it. All of them:", CARE))];
-    lines.extend(super::command_lines(&shown(&command), width));
+    lines.extend(super::next::command_lines(&shown(&command), width));
     lines
 }
 

@@ -1,11 +1,11 @@
 //! The findings by code and field: how many, where first, and one true example.
 
-use super::{counted, level_style, part};
+use super::words::{counted, level_style, part};
 use crate::terminal::{FAINT, HEAD, QUIET, VALUE, columns, cut, padded, paint, shown};
 use anstyle::Style;
 use tidy_gate_core::catalogue::{Code, Level, entry};
 use tidy_gate_core::finding::Finding;
-use tidy_gate_core::gate::grouped;
+use tidy_gate_core::numerals::grouped;
 use tidy_gate_core::report::{Report, Total};
 
 /// So many rows are named.

@@ -1,13 +1,17 @@
 //! Which column is which field, for people: each with how it was paired, then what is still open, then what to do.
 
-use super::{Context, counted, form, part, quoted_path, size};
+use super::context::Context;
+use super::next::command_lines;
+use super::words::program;
+use super::words::{counted, form, part, size};
 use crate::args::MatchArgs;
-use crate::render::text::{command_lines, program, quoted};
+use crate::shell::quoted;
+use crate::shell::quoted_path;
 use crate::terminal::{BAD, CARE, FAINT, GOOD, HEAD, VALUE, columns, cut, padded, paint, shown};
 use tidy_gate_core::finding::Finding;
-use tidy_gate_core::gate::Mode;
 use tidy_gate_core::headings::How;
 use tidy_gate_core::matching::{MatchColumn, MatchReport, OpenField};
+use tidy_gate_core::mode::Mode;
 
 /// So many fields without a column that are not needed are named one by one.
 const MOST_FIELDS: usize = 12;

@@ -1,9 +1,11 @@
 //! The next step to take.
 
-use super::{Context, are, counted, ended_early, holds_all, part, typed};
+use super::context::Context;
+use super::verdict::{ended_early, holds_all, why_not_the_file};
+use super::words::{counted, part, typed};
 use crate::terminal::{columns, shown};
 use tidy_gate_core::catalogue::{Code, Level};
-use tidy_gate_core::gate::grouped;
+use tidy_gate_core::numerals::grouped;
 use tidy_gate_core::report::{Report, Total, Verdict};
 
 pub(super) fn lines(report: &Report, context: &Context, width: usize) -> Vec<String> {
@@ -86,46 +88,6 @@ fn loading(report: &Report, context: &Context) -> Vec<Step> {
     }
     let text = format!("Load the ready rows, not the file{why}. To have them written:");
     vec![(text, again(&format!(" --ready ready.csv{held}")))]
-}
-
-/// Why the ready rows are to be loaded, and not the file: nothing where the two are the same.
-pub(super) fn why_not_the_file(report: &Report) -> Vec<String> {
-    let (counts, rewrite) = (&report.counts, &report.to_rewrite);
-    let mut why = Vec::new();
-    if counts.held > 0 {
-        why.push(format!("{} {} held", counted(counts.held, "row", "rows"), are(counts.held)));
-    }
-    if counts.left_out > 0 {
-        why.push(format!("{} {} left out", counted(counts.left_out, "row", "rows"), are(counts.left_out)));
-    }
-    let mut unlike = Vec::new();
-    for (count, one, several) in
-        [(rewrite.headings, "heading", "headings"), (rewrite.values, "value", "values")]
-    {
-        if count > 0 {
-            unlike.push(counted(count, one, several));
-        }
-    }
-    if !unlike.is_empty() {
-        let many = rewrite.headings + rewrite.values;
-        why.push(format!("{} {} not as the target writes them", unlike.join(" and "), are(many)));
-    }
-    if rewrite.columns > 0 {
-        why.push(format!(
-            "{} {} left out",
-            counted(rewrite.columns, "column", "columns"),
-            are(rewrite.columns)
-        ));
-    }
-    let defaults = report.filled.len() as u64;
-    if defaults > 0 {
-        let fill = if defaults == 1 { "a default fills 1 field" } else { "defaults fill" };
-        why.push(match defaults {
-            1 => fill.to_owned(),
-            _ => format!("{fill} {}", counted(defaults, "field", "fields")),
-        });
-    }
-    why
 }
 
 /// Stops that pairing the columns puts right.

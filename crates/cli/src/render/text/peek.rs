@@ -1,12 +1,12 @@
 //! What a file holds, for people: how it is laid out and why, its columns, its first rows.
 
-use super::{counted, form, part, size};
+use super::words::{counted, form, part, size};
 use crate::args::PeekArgs;
 use crate::terminal::{CARE, FAINT, GOOD, HEAD, QUIET, VALUE, columns, cut, padded, paint, shown};
 use comfy_table::{ContentArrangement, Table, presets};
 use tidy_gate_core::catalogue::entry;
-use tidy_gate_core::gate::grouped;
-use tidy_gate_core::profile::{PeekColumn, PeekReport};
+use tidy_gate_core::numerals::grouped;
+use tidy_gate_core::peek::{PeekColumn, PeekReport};
 
 /// So many columns are shown.
 const MOST_COLUMNS: usize = 120;
@@ -230,7 +230,7 @@ fn first_rows(report: &PeekReport, width: usize) -> Vec<String> {
         return Vec::new();
     }
     const MOST: usize = 16;
-    let cell = |row: &tidy_gate_core::profile::PeekRow, at: usize| {
+    let cell = |row: &tidy_gate_core::peek::PeekRow, at: usize| {
         cut(row.cells.get(at).map_or("", String::as_str), MOST)
     };
     let number = report.first_rows.iter().map(|row| row.row.to_string().len()).max().unwrap_or(1);

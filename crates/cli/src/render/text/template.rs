@@ -1,9 +1,11 @@
 //! What a template came to.
 
-use super::{command_lines, counted, part, program, quoted, quoted_path};
+use super::next::command_lines;
+use super::words::{counted, part, program};
 use crate::args::TemplateArgs;
+use crate::shell::{quoted, quoted_path};
 use crate::terminal::{FAINT, HEAD, paint, shown};
-use tidy_gate_core::gate::Mode;
+use tidy_gate_core::mode::Mode;
 use tidy_gate_core::template::{Need, Template};
 
 /// Draws it for a width in columns.

@@ -1,7 +1,7 @@
 //! What the conditions of CHECK say of one column.
 
-use super::value_text;
 use crate::value::truth;
+use sqlparser::ast::Value;
 use sqlparser::ast::{
     BinaryOperator, Expr, FunctionArg, FunctionArgExpr, FunctionArguments, InTarget, UnaryOperator,
 };
@@ -185,4 +185,14 @@ pub(super) fn between(expr: &Expr) -> Option<(String, [Rule; 2])> {
         Rule::To { value: literal(high)?, strictly: false },
     ];
     Some((column(expr)?, rules))
+}
+
+/// A value as text.
+pub(super) fn value_text(value: &Value) -> Option<String> {
+    Some(match value {
+        Value::Number(number, _) => number.clone(),
+        Value::Boolean(truth) => truth.to_string(),
+        Value::Null => "NULL".to_owned(),
+        other => other.clone().into_string()?,
+    })
 }

@@ -1,10 +1,10 @@
-use super::super::raw::{KindName, RawCase, RawField, RawLength, RawUnit};
-use super::super::{
-    Affixes, DateBound, Fault, Field, Kind, Many, MomentBound, Range, SUSPICIONS, Stated, TextRules,
-};
-use super::missing;
+use crate::fault::Fault;
 use crate::fault::few_forms;
 use crate::likeness;
+use crate::schema::raw::{KindName, RawCase, RawField, RawLength, RawUnit};
+use crate::schema::record::{
+    Affixes, DateBound, Field, Kind, Many, MomentBound, Range, SUSPICIONS, Stated, TextRules,
+};
 use crate::value::{
     Case, Date, DatePattern, Length, LengthUnit, Moment, MomentPattern, Number, Pattern, Picklist, TimeOfDay,
     TimePattern, number, phone, truth, web,
@@ -23,7 +23,7 @@ pub(super) fn field(
     ignored(raw, faults);
     let kind = raw.kind.as_ref().map(|kind| *kind.get_ref());
     if kind.is_none() {
-        let fault = missing(place.clone(), "kind", "what its values are, such as `kind = \"text\"`");
+        let fault = Fault::missing(place.clone(), "kind", "what its values are, such as `kind = \"text\"`");
         faults.push(Fault { message: format!("the field{} has no `kind`", named(raw)), ..fault });
     }
     kind.into_iter().for_each(|kind| foreign_keys(kind, raw, faults));
@@ -54,7 +54,7 @@ fn named(raw: &RawField) -> String {
 fn name(raw: &RawField, place: &Span<usize>, faults: &mut Vec<Fault>) {
     match &raw.name {
         None => {
-            let fault = missing(place.clone(), "name", "the target's own technical name");
+            let fault = Fault::missing(place.clone(), "name", "the target's own technical name");
             faults.push(Fault { message: "a field without a `name`".to_owned(), ..fault });
         }
         Some(name) if name.get_ref().trim().is_empty() || name.get_ref().contains(char::is_control) => {

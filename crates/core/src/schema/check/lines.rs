@@ -1,7 +1,8 @@
 //! Several rows that make one record: the header holds the key, lines have keys of their own.
 
-use super::super::raw::{RawCount, RawLines};
-use super::super::{Fault, Lines, Range};
+use crate::fault::Fault;
+use crate::schema::raw::{RawCount, RawLines};
+use crate::schema::record::{Lines, Range};
 use toml::Spanned;
 
 type Names = Spanned<Vec<Spanned<String>>>;
@@ -18,7 +19,7 @@ pub(super) fn lines(
     let key = named(raw.key.as_ref(), "key");
     let lacks = record_key.iter().any(|field| !stated.contains(field));
     match &raw.header {
-        None => faults.push(super::missing(
+        None => faults.push(Fault::missing(
             place,
             "header",
             "the fields that have one value a record, the key among them",

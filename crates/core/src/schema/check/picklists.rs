@@ -1,6 +1,8 @@
-use super::super::raw::{RawPicklist, RawRecord, RawValue};
-use super::super::{Fault, ListSource, standard};
+use crate::fault::Fault;
 use crate::likeness;
+use crate::schema::lists::ListSource;
+use crate::schema::raw::{RawPicklist, RawRecord, RawValue};
+use crate::schema::standard;
 use crate::value::{PickValue, Picklist};
 use std::ops::Range as Span;
 use toml::Spanned;

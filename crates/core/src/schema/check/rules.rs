@@ -1,10 +1,12 @@
 //! Rules, blocks and combinations: what they name, and the conditions that they state.
 
-use super::super::raw::{RawCombination, RawLevel, RawRecord, RawRule, RawTogether};
-use super::super::{Asks, Combination, Fault, ListSource, RecordSchema, Rule, Together};
 use crate::catalogue::Level;
 use crate::condition::{self, Condition};
+use crate::fault::Fault;
 use crate::likeness;
+use crate::schema::lists::ListSource;
+use crate::schema::raw::{RawCombination, RawLevel, RawRecord, RawRule, RawTogether};
+use crate::schema::record::{Asks, Combination, RecordSchema, Rule, Together};
 use crate::value::Match;
 use std::collections::BTreeSet;
 use std::ops::Range as Span;
@@ -27,7 +29,7 @@ fn name(named: &Option<Spanned<String>>, place: Span<usize>, what: &str, faults:
     match named {
         Some(name) => name.get_ref().clone(),
         None => {
-            faults.push(super::missing(
+            faults.push(Fault::missing(
                 place,
                 "name",
                 &format!("a `name` for the {what}, which messages use"),

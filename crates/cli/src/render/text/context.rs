@@ -1,0 +1,83 @@
+//! What a report does not know of the run it tells of.
+
+use super::words::program;
+use crate::args::CheckArgs;
+use crate::shell::{quoted, quoted_path};
+use std::path::PathBuf;
+use tidy_gate_core::mode::Mode;
+use tidy_gate_files::plan_of_held;
+
+/// What the report does not know of the run it tells of.
+#[derive(Debug, Default)]
+pub(crate) struct Context {
+    /// The program, as it can be typed.
+    pub(crate) program: String,
+    /// The file, as it was named.
+    pub(crate) file: String,
+    /// The arguments of the check besides outputs, as they can be typed.
+    pub(crate) arguments: String,
+    /// What was written.
+    pub(crate) written: Vec<String>,
+    pub(crate) wrote_ready: bool,
+    pub(crate) wrote_held: bool,
+    pub(crate) wrote_findings: bool,
+    /// The check of the held rows when they are mended, as it can be typed.
+    pub(crate) held_again: Option<String>,
+    /// What was asked for and not written, since no row was judged.
+    pub(crate) not_written: Vec<String>,
+    /// The arguments with which `match` pairs the columns of this file.
+    pub(crate) pairing: String,
+}
+
+impl Context {
+    pub(crate) fn new(args: &CheckArgs, written: &[PathBuf]) -> Self {
+        let file = args.file.display().to_string();
+        let mut arguments = vec![quoted_path(&args.file)];
+        arguments.extend(args.record.iter().map(|record| format!("--record {}", quoted_path(record))));
+        arguments.extend(args.plan.iter().map(|plan| format!("--plan {}", quoted_path(plan))));
+        arguments.extend(args.mode.map(|mode| format!("--mode {}", Mode::from(mode).name())));
+        arguments.extend(args.layout.typed());
+        arguments.extend(args.dates.iter().map(|dates| format!("--dates {}", quoted(dates))));
+        arguments
+            .extend(args.references.iter().map(|reference| format!("--reference {}", quoted(reference))));
+        arguments.extend(args.today.iter().map(|today| format!("--today {today}")));
+        let is_named = |word: &String| !word.starts_with("--dates") && !word.starts_with("--reference");
+        let mut pairing: Vec<String> = arguments.iter().filter(|word| is_named(word)).cloned().collect();
+        pairing.retain(|word| !word.starts_with("--today") && !word.starts_with("--short-rows"));
+        let held_again = args.held.as_ref().filter(|held| written.contains(held)).map(|held| {
+            let file = quoted_path(held);
+            let plan = plan_of_held(held);
+            let how = match written.contains(&plan) {
+                true => format!("--plan {}", quoted_path(&plan)),
+                // How the file was laid out says nothing of this one.
+                false => {
+                    let is_kept = |word: &&String| {
+                        ["--record", "--plan", "--mode", "--dates", "--reference"]
+                            .iter()
+                            .any(|kept| word.starts_with(kept))
+                    };
+                    arguments.iter().filter(is_kept).cloned().collect::<Vec<_>>().join(" ")
+                }
+            };
+            format!("{file} {how}")
+        });
+        let is_written = |path: &Option<PathBuf>| path.as_ref().is_some_and(|path| written.contains(path));
+        Self {
+            program: program(),
+            file,
+            arguments: arguments.join(" "),
+            written: written.iter().map(|path| path.display().to_string()).collect(),
+            wrote_ready: is_written(&args.ready),
+            wrote_held: is_written(&args.held),
+            wrote_findings: is_written(&args.findings),
+            held_again,
+            not_written: [&args.ready, &args.held]
+                .into_iter()
+                .flatten()
+                .filter(|path| !written.contains(path))
+                .map(|path| path.display().to_string())
+                .collect(),
+            pairing: pairing.join(" "),
+        }
+    }
+}

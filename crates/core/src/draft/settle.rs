@@ -1,0 +1,204 @@
+//! What a record schema would refuse is taken out of a draft, and said: so that what is drafted can be read.
+
+use super::model::{Draft, DraftField, DraftList, DraftRequired};
+use super::names;
+use crate::headings::loose;
+use crate::schema::raw::KindName;
+use crate::value::{Date, DatePattern, DateReading, Number, Pattern, email, truth};
+use std::collections::HashSet;
+
+impl Draft {
+    /// Takes out what a record schema would refuse, and says so: so that what is drafted can be read.
+    pub fn settle(&mut self) {
+        let mut seen: HashSet<String> = HashSet::new();
+        let mut labels: HashSet<String> = HashSet::new();
+        for field in &mut self.fields {
+            if field.name.trim().is_empty() {
+                field.name = "field".to_owned();
+                field.remarks.push("LOOK: it has no name there".to_owned());
+            }
+            let bare = loose(&field.name);
+            if seen.contains(&bare) {
+                let taken: Vec<&str> = seen.iter().map(String::as_str).collect();
+                let free = names::free(&field.name, &taken);
+                field.remarks.push(format!("its name {} stands twice: here it is {free}", field.name));
+                field.name = free;
+            }
+            seen.insert(loose(&field.name));
+            let label = field.label.as_deref().map(loose);
+            if label.as_ref().is_some_and(|label| labels.contains(label)) {
+                field.remarks.push("its label stands twice; it was left out".to_owned());
+                field.label = None;
+            }
+            labels.extend(label);
+            field.also.retain(|also| !also.trim().is_empty());
+            field.also.dedup();
+            settle_rules(field);
+        }
+        for field in &mut self.fields {
+            let Some(default) = field.default.take() else { continue };
+            if is_sound_default(field, &self.picklists, &default) {
+                field.default = Some(default);
+            } else {
+                let remark = format!(
+                    "the default {default} was left out: it is no value of kind {}",
+                    field.kind.name()
+                );
+                field.remarks.push(remark);
+            }
+        }
+        let names: HashSet<String> = self.fields.iter().map(|field| field.name.clone()).collect();
+        let is_there = |name: &String| names.contains(name);
+        if !self.key.iter().all(is_there) {
+            self.not_understood
+                .push(format!("the key names a field that is not there: {}", self.key.join(", ")));
+            self.key.clear();
+        }
+        self.unique.retain(|unique| unique.iter().all(is_there) && *unique != self.key && !unique.is_empty());
+        let of_lines = self.lines.as_ref().map(|lines| lines.1.as_slice()).unwrap_or_default();
+        let keys: HashSet<&String> = self.key.iter().chain(of_lines).collect();
+        for field in self.fields.iter_mut().filter(|field| keys.contains(&field.name)) {
+            field.default = None;
+            field.required = DraftRequired::Always;
+        }
+        for list in &mut self.picklists {
+            let mut codes = HashSet::new();
+            list.values.retain(|(code, _)| !code.trim().is_empty() && codes.insert(code.clone()));
+            let mut labels: HashSet<String> = HashSet::new();
+            for (_, label) in &mut list.values {
+                if label.as_ref().is_some_and(|label| labels.contains(label) || label.trim().is_empty()) {
+                    *label = None;
+                }
+                labels.extend(label.clone());
+            }
+        }
+        let empty: Vec<String> = self
+            .picklists
+            .iter()
+            .filter(|list| list.values.is_empty() && !list.open)
+            .map(|list| list.name.clone())
+            .collect();
+        for list in self.picklists.iter_mut().filter(|list| empty.contains(&list.name)) {
+            list.open = true;
+            list.remarks.push("its values are not known: it is left open until they are given".to_owned());
+        }
+    }
+}
+
+/// Drops rules that contradict each other or that their kind does not have.
+fn settle_rules(field: &mut DraftField) {
+    use KindName::{Date, Datetime, Decimal, Email, Integer, Picklist, Reference, Text, Time, Url, Uuid};
+    let mut drop_rule = |is_wrong: bool, what: &str| {
+        if is_wrong {
+            field
+                .remarks
+                .push(format!("{what} was left out: it does not go with kind {}", field.kind.name()));
+        }
+        is_wrong
+    };
+    if drop_rule(field.pattern.is_some() && field.kind != Text, "a pattern") {
+        field.pattern = None;
+    }
+    if drop_rule(field.length != (None, None) && !matches!(field.kind, Text | Email | Url | Uuid), "a length")
+    {
+        field.length = (None, None);
+    }
+    if drop_rule(
+        field.range != (None, None) && !matches!(field.kind, Integer | Decimal | Date | Datetime | Time),
+        "a range",
+    ) {
+        field.range = (None, None);
+    }
+    if field.kind != Decimal {
+        field.digits = (None, None);
+    }
+    if !matches!(field.kind, Date | Datetime) {
+        field.dates.clear();
+    }
+    if drop_rule(field.many.is_some() && !matches!(field.kind, Picklist | Reference), "several values") {
+        field.many = None;
+    }
+    if let Some(pattern) = &field.pattern
+        && let Err(error) = Pattern::new(pattern)
+    {
+        field.remarks.push(format!("its pattern {pattern} cannot be read here: {error}"));
+        field.pattern = None;
+    }
+    if let (Some(min), Some(max)) = field.length
+        && min > max
+    {
+        field.length = (None, Some(max));
+    }
+    let forms: Vec<_> = field.dates.iter().filter_map(|form| DatePattern::new(form).ok()).collect();
+    for slot in [&mut field.range.0, &mut field.range.1] {
+        let Some(end) = slot.take() else { continue };
+        *slot = sound_bound(field.kind, &end, &forms);
+        if slot.is_none() {
+            field
+                .remarks
+                .push(format!("the bound {end} was left out: it is no value of kind {}", field.kind.name()));
+        }
+    }
+    let number = |end: &Option<String>| end.as_ref().and_then(|end| end.parse::<f64>().ok());
+    let is_upside_down = match field.kind {
+        Integer | Decimal => number(&field.range.0) > number(&field.range.1) && field.range.1.is_some(),
+        Date => {
+            field.range.1.as_deref().is_some_and(|max| max != "today" && field.range.0.as_deref() > Some(max))
+        }
+        _ => false,
+    };
+    if is_upside_down {
+        field.remarks.push("its range was upside down, and was left out".to_owned());
+        field.range = (None, None);
+    }
+    if field.kind == Reference && field.to.is_none() {
+        field
+            .remarks
+            .push("which record it refers to is not known: the name of the field stands for it".to_owned());
+        field.to = Some(names::plain(&field.name));
+    }
+    if field.kind == Picklist && field.picklist.is_none() {
+        field.remarks.push("its values are not known: taken for text".to_owned());
+        (field.kind, field.many) = (Text, None);
+    }
+}
+
+/// A bound as a record schema takes it: numbers plain, days ISO.
+fn sound_bound(kind: KindName, end: &str, forms: &[DatePattern]) -> Option<String> {
+    match kind {
+        KindName::Integer => end.parse::<i64>().ok().map(|number| number.to_string()),
+        KindName::Decimal => {
+            end.parse::<f64>().ok().filter(|number| number.is_finite()).map(|_| end.to_owned())
+        }
+        KindName::Date => {
+            let today = Date::new(2000, 1, 1)?;
+            let read = forms.iter().find_map(|form| match form.read(end, today) {
+                DateReading::Day { date, .. } => Some(date.to_string()),
+                _ => None,
+            });
+            (end == "today" || Date::iso(end).is_some()).then(|| end.to_owned()).or(read)
+        }
+        _ => Some(end.to_owned()),
+    }
+}
+
+/// Whether a default is a value of its field.
+fn is_sound_default(field: &DraftField, lists: &[DraftList], default: &str) -> bool {
+    match field.kind {
+        KindName::Integer => Number::integer(default).is_some(),
+        KindName::Decimal => Number::decimal(default).is_some(),
+        KindName::Boolean => truth::read(default).is_some(),
+        KindName::Date => Date::iso(default).is_some(),
+        KindName::Email => email::judge(default).is_ok(),
+        KindName::Picklist => {
+            let list = lists.iter().find(|list| Some(&list.name) == field.picklist.as_ref());
+            list.is_none_or(|list| {
+                let is_it = |value: &(String, Option<String>)| {
+                    value.0 == default || value.1.as_deref() == Some(default)
+                };
+                list.open || list.values.iter().any(is_it)
+            })
+        }
+        _ => !default.is_empty(),
+    }
+}

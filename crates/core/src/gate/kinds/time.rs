@@ -1,0 +1,101 @@
+//! `time`: a time of day.
+
+use super::from::From;
+use super::judging::Judging;
+use super::ranges::between;
+use super::value::Value;
+use crate::catalogue::Code;
+use crate::gate::sweep::{Sweep, Swept};
+use crate::gate::verdict::{Given, Verdict};
+use crate::profile::Class;
+use crate::scan::{few_digits, short_word};
+use crate::schema::{Field, Kind, Range};
+use crate::value::{Picklist, TimeOfDay, TimePattern};
+use std::borrow::Cow;
+
+/// The forms and the range of a time.
+#[derive(Debug)]
+pub(crate) struct Time {
+    times: Vec<TimePattern>,
+    /// The forms in which the target takes it, if not ISO.
+    own: Vec<TimePattern>,
+    range: Range<TimeOfDay>,
+}
+
+impl Time {
+    pub(super) fn of(field: &Field, from: From<'_>) -> Option<Self> {
+        let Kind::Time { times, range } = &field.kind else { return None };
+        Some(Self {
+            times: if times.is_empty() { from.settings.plan.times.clone() } else { times.clone() },
+            own: times.clone(),
+            range: range.clone(),
+        })
+    }
+
+    fn time(&self, text: &str) -> Option<TimeOfDay> {
+        let stated = self.times.iter().find_map(|form| form.read(text));
+        // A field's own forms stand alone.
+        stated.or_else(|| if self.own.is_empty() { TimeOfDay::iso(text) } else { None })
+    }
+}
+
+impl Judging for Time {
+    fn read<'a>(&self, given: Given<'a>, _: &'a [Picklist]) -> Result<Value<'a>, Verdict> {
+        self.time(given.text).map(Value::Time).ok_or_else(|| Verdict::one(Code::TimeBad))
+    }
+
+    fn check(&self, value: &Value<'_>, _: &str) -> Verdict {
+        match value {
+            Value::Time(time) if !self.range.holds(time) => Verdict::one(Code::OutOfRange),
+            _ => Verdict::SOUND,
+        }
+    }
+
+    fn written<'a>(&self, given: Given<'a>, _: &'a [Picklist]) -> Option<Cow<'a, str>> {
+        let time = self.time(given.text)?;
+        let own = self.own.iter().find(|form| form.read(&form.write(time)) == Some(time));
+        Some(own.map_or_else(|| time.to_string(), |form| form.write(time)).into())
+    }
+
+    fn sweep(&self, sweep: Sweep<'_>) -> Swept {
+        let buffer = sweep.buffer;
+        if !self.times.is_empty() || !self.own.is_empty() {
+            return sweep.none();
+        }
+        sweep.over(|start, end| clock(buffer, start, end).is_some_and(|time| self.range.holds(&time)))
+    }
+
+    fn is_stored_as_such(&self) -> bool {
+        true
+    }
+
+    fn is_of_class(&self, class: Class, _: &str) -> bool {
+        class == Class::Time
+    }
+
+    fn expected(&self, code: Code, _: &Field, _: &[Picklist]) -> Option<String> {
+        match code {
+            Code::TimeBad if self.times.is_empty() => Some("a time such as 09:30".to_owned()),
+            Code::TimeBad => {
+                let forms: Vec<&str> = self.times.iter().map(|form| form.source()).collect();
+                Some(format!("a time as {}", forms.join(" or ")))
+            }
+            Code::OutOfRange => between(&self.range, ToString::to_string),
+            _ => None,
+        }
+    }
+}
+
+/// A time as `HH:mm` or `HH:mm:ss`.
+#[inline(always)]
+pub(super) fn clock(buffer: &[u8], start: usize, end: usize) -> Option<TimeOfDay> {
+    let two = |at: usize| few_digits(short_word(buffer, at, 2), 2);
+    let mark = |at: usize| buffer.get(at) == Some(&b':');
+    let (hour, minute) = (two(start)?, two(start + 3)?);
+    let second = match end - start {
+        5 => 0,
+        8 if mark(start + 5) => two(start + 6)?,
+        _ => return None,
+    };
+    mark(start + 2).then(|| TimeOfDay::new(hour, minute, second, 0))?
+}

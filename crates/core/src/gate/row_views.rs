@@ -1,0 +1,179 @@
+//! Rows of a block read again, once the verdict on every row is known: what the target is to be given of a
+//! ready row, and why a held one is held.
+
+use super::assembly::Gate;
+use super::form::Form;
+use super::judge::Judge;
+use super::kinds::Program;
+use super::places::LineCounter;
+use super::repeats::Repeats;
+use super::seen::Seen;
+use super::state::RunState;
+use super::verdict::Given;
+use crate::block::Block;
+use crate::catalogue::Level;
+use crate::finding::Finding;
+use crate::plan::Reading;
+use crate::rows::Cells;
+use crate::scan::plain_text;
+use std::borrow::Cow;
+
+/// Reads blocks row by row.
+#[derive(Debug)]
+pub struct RowsOf<'g> {
+    gate: &'g Gate,
+    judge: Judge<'g>,
+}
+
+/// One row of a block that counts.
+#[derive(Debug)]
+pub struct RowView<'a> {
+    /// Its number.
+    pub row: u64,
+    /// Its bytes as they came, without the line break.
+    pub raw: &'a [u8],
+    gate: &'a Gate,
+    block: &'a Block,
+    cells: &'a Cells,
+    /// The number of the row among those that can be judged.
+    judged: Option<usize>,
+}
+
+/// A field that ready rows carry: from a column, with a default, or both.
+#[derive(Debug)]
+pub struct ReadyField {
+    /// The number of the field.
+    pub field: usize,
+    /// The heading that it gets.
+    pub heading: String,
+    column: Option<usize>,
+    /// What fills blank cells, in the form in which it is handed on.
+    pub default: Option<String>,
+    form: Form,
+}
+
+impl Gate {
+    /// The fields that ready rows carry, in the schema's order.
+    #[must_use]
+    pub fn ready_fields(&self) -> Vec<ReadyField> {
+        let plan = &self.settings.plan;
+        let fields = self.schema.fields.iter().enumerate().filter(|(_, field)| !field.read_only);
+        fields
+            .filter(|(number, _)| plan.is_in_scope(*number))
+            .filter_map(|(number, field)| {
+                let column = self.pairing.column_of.get(number).copied().flatten();
+                let default = field.default.as_deref().filter(|_| self.settings.mode.adds());
+                let form = Form::of(field, &plan.write);
+                let default = default.and_then(|default| {
+                    // A default is written in the schema's own form.
+                    let program = Program::of(field, &self.schema, &self.settings, &Reading::default());
+                    Some(self.formed(&form, default.into(), &program)?.into_owned())
+                });
+                (column.is_some() || default.is_some()).then(|| ReadyField {
+                    field: number,
+                    heading: if plan.write.labels { field.label.clone() } else { field.name.clone() },
+                    column,
+                    default,
+                    form,
+                })
+            })
+            .collect()
+    }
+}
+
+impl<'g> RowsOf<'g> {
+    /// For the blocks that this gate has judged.
+    #[must_use]
+    pub fn new(gate: &'g Gate, state: &'g RunState) -> Self {
+        Self { gate, judge: Judge::new(gate, state, false) }
+    }
+
+    /// Lays out a block; then its rows can be read.
+    pub fn read(&mut self, block: &Block) {
+        self.judge.lay_out(block);
+    }
+
+    /// The stops of the block, judged again, in order.
+    pub fn stops(&mut self, block: &Block, repeats: &Repeats) -> Vec<Finding> {
+        self.judge.mark(block);
+        let marks: Vec<_> =
+            self.judge.marks().iter().copied().filter(|mark| mark.level == Level::Stop).collect();
+        let mut lines = LineCounter::new(block);
+        let cells = self.judge.cells();
+        let mut stops: Vec<_> =
+            marks.into_iter().map(|mark| self.gate.describe(mark, block, cells, &mut lines)).collect();
+        if !repeats.is_empty() {
+            let repeats = self.gate.repeat_findings(&mut self.judge, block, repeats);
+            stops.extend(repeats.into_iter().filter(|finding| finding.level == Level::Stop));
+            stops.sort_by_key(Finding::order);
+        }
+        stops
+    }
+
+    /// Every row that counts, in order.
+    pub fn rows<'a>(&'a self, block: &'a Block) -> impl Iterator<Item = RowView<'a>> {
+        let (gate, cells) = (self.gate, self.judge.cells());
+        let view = move |place: u32, start: usize, end: usize, judged| RowView {
+            row: block.first_row + u64::from(place),
+            raw: block.buffer.get(start..end).unwrap_or_default(),
+            gate,
+            block,
+            cells,
+            judged,
+        };
+        let mut misfits = cells.misfits.iter().filter(|misfit| misfit.judged.is_none()).peekable();
+        let mut row = 0;
+        std::iter::from_fn(move || {
+            let next = (row < cells.len()).then(|| cells.place(row));
+            if let Some(misfit) = misfits.next_if(|misfit| next.is_none_or(|next| misfit.place < next)) {
+                return Some(view(misfit.place, misfit.start as usize, misfit.end as usize, None));
+            }
+            let place = next?;
+            let (start, mut end) = cells.row(row);
+            // A row with a blank surplus comes whole.
+            if let Some(wide) =
+                cells.misfits.iter().find(|misfit| misfit.judged.is_some_and(|n| n as usize == row))
+            {
+                end = wide.end as usize;
+            }
+            row += 1;
+            Some(view(place, start, end, Some(row - 1)))
+        })
+    }
+}
+
+impl<'a> RowView<'a> {
+    /// The value of a field in the target's form; blank where there is none. Of a ready row.
+    #[must_use]
+    pub fn value(&self, ready: &'a ReadyField) -> Cow<'a, [u8]> {
+        let default = || Cow::Borrowed(ready.default.as_deref().unwrap_or_default().as_bytes());
+        let (Some(column), Some(row)) = (ready.column, self.judged) else { return default() };
+        let Some(column_of) = self.gate.columns.get(column) else { return default() };
+        let program = &column_of.program;
+        let raw = self.cells.bytes(self.block, row, column);
+        let dialect = self.gate.table.dialect;
+        if ready.form == Form::Standard
+            && column_of.guard.is_none()
+            && let Some(text) = plain_text(raw, dialect)
+            && program.stands(text)
+        {
+            return Cow::Borrowed(text);
+        }
+        let whole = match column_of.see(raw, dialect) {
+            Seen::Broken | Seen::Blank { .. } | Seen::Stale => return default(),
+            // The word as the plan states it, in whatever case it came.
+            Seen::Clear(text) => match column_of.reading.clear.as_deref() {
+                Some(word) => return Cow::Borrowed(word.as_bytes()),
+                None => text,
+            },
+            Seen::Value(text) => text,
+        };
+        let text = whole.trim();
+        if !column_of.reading.trim && program.is_verbatim() {
+            return Cow::Owned(whole.into_owned().into_bytes());
+        }
+        let given = Given::of(text, raw, dialect);
+        let value = self.gate.formed(&ready.form, given, program);
+        Cow::Owned(value.map_or_else(|| text.to_owned(), Cow::into_owned).into_bytes())
+    }
+}

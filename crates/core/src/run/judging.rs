@@ -1,0 +1,63 @@
+//! Every block judged, on as many threads as are given, and what only the end knows settled.
+
+use super::merge::Merge;
+use super::outcome::Outcome;
+use super::settling::settle;
+use super::source::{BlockSource, FindingSink, Watch};
+use crate::block::Block;
+use crate::gate::{Gate, Judge, Judged, RunState};
+use crate::order::in_order;
+
+/// Judges the whole file.
+///
+/// # Errors
+/// When it cannot be read to its end, or a finding cannot be kept.
+pub(super) fn judge<S: BlockSource>(
+    gate: &Gate,
+    state: &RunState,
+    source: &S,
+    threads: usize,
+    watch: &dyn Watch,
+    mut sink: Option<&mut dyn FindingSink<S::Error>>,
+) -> Result<Outcome, S::Error> {
+    if gate.ends_work() {
+        return Ok(Outcome { all_held: true, ..Outcome::of_width(gate.width()) });
+    }
+    let wants_all = sink.is_some();
+    let mut merge = Merge::new(gate);
+    let states = in_order(
+        threads,
+        || (Judge::new(gate, state, wants_all), Block::default()),
+        |(_, block)| Ok(source.next(block)?.then_some(block.number)),
+        |(judge, block)| match gate.ending(block) {
+            // What the row is, only the rows above it can tell.
+            Some(ending) => {
+                gate.pass_lines(state, block);
+                (Judged::default(), block.extent(), block.open, Some(ending))
+            }
+            None => (judge.judge(block), block.extent(), block.open, None),
+        },
+        |(judged, extent, open, ending)| {
+            if let Some(ending) = ending {
+                merge.ending = Some((ending, extent, open));
+                return Ok(());
+            }
+            if let Some(row) = judged.nul {
+                return Err(source.not_text(row));
+            }
+            if judged.beyond_ascii && !merge.beyond_ascii {
+                merge.beyond_ascii = true;
+                if judged.broken_text
+                    && let Some(error) = source.other_encoding(&extent)
+                {
+                    return Err(error);
+                }
+            }
+            merge.take(judged, extent, open, &mut sink)?;
+            watch.judged(merge.outcome.counts.rows, extent.offset + extent.len as u64);
+            Ok(())
+        },
+    )?;
+    let judges = states.into_iter().map(|(judge, _)| judge).collect();
+    settle((gate, state), source, threads, (merge, judges), &mut sink)
+}

@@ -1,0 +1,70 @@
+//! Where rows come from, who watches, and who takes what is found.
+
+use crate::block::{Block, Extent};
+use crate::finding::Finding;
+
+/// Where blocks come from: once in order, and again by their place.
+pub trait BlockSource: Sync {
+    /// What can go wrong with reading.
+    type Error: Send;
+
+    /// Fills the block with the next rows; false when there are none. The number of each block is one
+    /// more than that of the block before.
+    ///
+    /// # Errors
+    /// When the bytes cannot be read.
+    fn next(&self, block: &mut Block) -> Result<bool, Self::Error>;
+
+    /// Fills the block with rows that were read before.
+    ///
+    /// # Errors
+    /// When the bytes cannot be read again, or are not those that were read before.
+    fn again(&self, extent: &Extent, block: &mut Block) -> Result<(), Self::Error>;
+
+    /// The error for a file that holds a NUL byte in this row: no text.
+    fn not_text(&self, row: u64) -> Self::Error;
+
+    /// What is known of the table only when it is read to its end, for a table of so many columns.
+    fn closing(&self, _width: usize) -> Vec<Finding> {
+        Vec::new()
+    }
+
+    /// The error for a file whose bytes beyond ASCII, first met in this block, are those of another encoding than
+    /// was taken; nothing where that cannot be.
+    fn other_encoding(&self, _: &Extent) -> Option<Self::Error> {
+        None
+    }
+}
+
+/// Told of the progress; may ask for an end.
+pub trait Watch: Sync {
+    /// So many rows and bytes have been judged so far.
+    fn judged(&self, rows: u64, bytes: u64);
+}
+
+/// For runs that nobody watches.
+#[derive(Debug, Clone, Copy, Default)]
+pub struct Unwatched;
+
+impl Watch for Unwatched {
+    fn judged(&self, _: u64, _: u64) {}
+}
+
+/// Takes every finding of the rows, in order; what the end of the file teaches comes from [`Outcome::late`].
+pub trait FindingSink<E>: Send {
+    /// Takes one.
+    ///
+    /// # Errors
+    /// When it cannot be kept.
+    fn take(&mut self, finding: &Finding) -> Result<(), E>;
+}
+
+/// For runs of which no list of all findings is wanted: `|| Ok(None::<Unlisted>)`.
+#[derive(Debug)]
+pub enum Unlisted {}
+
+impl<E> FindingSink<E> for Unlisted {
+    fn take(&mut self, _: &Finding) -> Result<(), E> {
+        match *self {}
+    }
+}
