@@ -4,6 +4,7 @@
 
 pub mod date;
 pub mod date_pattern;
+pub mod duration;
 pub mod email;
 pub mod marks;
 pub mod month_names;
@@ -23,6 +24,7 @@ pub mod zone;
 
 pub use date::Date;
 pub use date_pattern::{DatePattern, DateReading, PatternFault};
+pub use duration::{Duration, DurationUnit};
 pub use email::EmailFault;
 pub use marks::{Group, Marks};
 pub use month_names::MonthNames;

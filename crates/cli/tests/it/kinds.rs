@@ -199,3 +199,39 @@ fn suspicions_hold_nothing_unless_a_plan_says_so_and_a_field_may_leave_them_out(
     assert_eq!((leveled(&report), ran.code), (suspected("stop"), 1));
     assert_eq!(report["counts"]["held"], 1);
 }
+
+#[test]
+fn lengths_of_time_are_keys_conditions_and_cells_of_sheets_and_come_back_from_every_form() {
+    let folder = Folder::new();
+    folder.write(
+        "r.record.toml",
+        "format = 1\nrecord = \"film\"\nkey = [\"runs\"]\n[[field]]\nname = \"runs\"\nkind = \"duration\"\nunit = \"min\"\n\
+        [[field]]\nname = \"kept\"\nkind = \"duration\"\n\
+        [[rule]]\nname = \"no film runs longer than three hours\"\nmust = \"runs <= 3 * 3600\"\n",
+    );
+    folder.write("table.csv", "runs,kept\n2:30,P10Y\n150,P120M\n3:30,\n\"1 h 5 min\",P30D\n");
+    let report = folder.report("--ready ready.xlsx");
+    let found: Vec<String> = told(&report).into_iter().filter(|told| !told.contains("nearly")).collect();
+    assert_eq!(found, ["key-repeated 2 A runs", "key-repeated 3 A runs", "rule-broken 4 - -"]);
+    // A workbook that is written keeps the standard form, and is read again as the same.
+    let again = folder.run("check ready.xlsx --record r.record.toml --ready again.csv");
+    assert_eq!(again.code, 0, "{}", again.out);
+    assert_eq!(folder.read("again.csv"), "runs,kept\nPT1H5M,P30D\n");
+    for (form, file) in [("csvw", "r.json"), ("json-schema", "r.schema.json")] {
+        let text = folder.run(&format!("fields r.record.toml --format {form}")).out;
+        folder.write(file, &text);
+        let drafted = folder.run(&format!("draft {file}")).out;
+        assert_eq!(drafted.matches("kind = \"duration\"").count(), 2, "{form}: {drafted}");
+    }
+    folder.write("t.sql", "CREATE TABLE film (runs INTERVAL PRIMARY KEY);");
+    assert!(folder.run("draft t.sql").out.contains("kind = \"duration\""));
+    folder.write(
+        "r.record.toml",
+        "format = 1\nrecord = \"t\"\n[[field]]\nname = \"a\"\nkind = \"duration\"\nunit = \"hours\"\n",
+    );
+    let refused = folder.run("fields r.record.toml").err;
+    assert!(
+        refused.contains("`hours` is no unit of time") && refused.contains("permitted: s, min, h"),
+        "{refused}"
+    );
+}

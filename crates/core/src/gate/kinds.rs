@@ -5,6 +5,7 @@ mod boolean;
 mod date;
 mod datetime;
 mod decimal;
+mod duration;
 mod email;
 mod free;
 mod from;
@@ -99,6 +100,7 @@ kinds! {
     Picklist: picklist::PicklistKind,
     Time: time::Time,
     Datetime: datetime::Datetime,
+    Duration: duration::Duration,
     Phone: phone::Phone,
     Url: url::Url,
     Uuid: uuid::Uuid,

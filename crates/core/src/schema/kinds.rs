@@ -123,6 +123,17 @@ kinds! {
         seen: Type::Time,
         words: &["time"],
     }
+    Duration {
+        name: "duration",
+        people: "length of time",
+        json: ("string", Some("duration")),
+        formats: &["duration"],
+        csvw: "duration",
+        bases: &["duration", "dayTimeDuration", "yearMonthDuration"],
+        // In seconds.
+        seen: Type::Number,
+        words: &["duration", "interval", "length of time"],
+    }
     Picklist {
         name: "picklist",
         people: "picklist",

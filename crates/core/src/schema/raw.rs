@@ -210,6 +210,9 @@ pub struct RawField {
     /// Time: the field's own forms.
     #[schemars(with = "Option<Vec<String>>")]
     pub times: At<Vec<Spanned<String>>>,
+    /// Duration: the unit of numbers, such as "min".
+    #[schemars(with = "Option<String>")]
+    pub unit: At<String>,
     /// Picklist: the name of the list.
     #[schemars(with = "Option<String>")]
     pub picklist: At<String>,

@@ -5,7 +5,8 @@ use super::required::Required;
 use crate::catalogue::{Code, Level};
 use crate::condition::model::Condition;
 use crate::value::{
-    Case, Date, DatePattern, Length, MomentPattern, Number, Pattern, Picklist, TimeOfDay, TimePattern,
+    Case, Date, DatePattern, Duration, DurationUnit, Length, MomentPattern, Number, Pattern, Picklist,
+    TimeOfDay, TimePattern,
 };
 use std::borrow::Cow;
 use std::collections::BTreeSet;
@@ -260,6 +261,13 @@ pub enum Kind {
         times: Vec<TimePattern>,
         /// The permitted range.
         range: Range<TimeOfDay>,
+    },
+    /// A length of time.
+    Duration {
+        /// What plain numbers count, where that is stated.
+        unit: Option<DurationUnit>,
+        /// The permitted range.
+        range: Range<Duration>,
     },
     /// A phone number; the region, by its ISO 3166-1 code, whose national forms are read too.
     Phone(Option<String>),

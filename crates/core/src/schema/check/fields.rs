@@ -6,8 +6,8 @@ use crate::schema::record::{
     Affixes, DateBound, Field, Kind, Many, MomentBound, Range, SUSPICIONS, Stated, TextRules,
 };
 use crate::value::{
-    Case, Date, DatePattern, Length, LengthUnit, Moment, MomentPattern, Number, Pattern, Picklist, TimeOfDay,
-    TimePattern, number, phone, truth, web,
+    Case, Date, DatePattern, Duration, DurationUnit, Length, LengthUnit, Moment, MomentPattern, Number,
+    Pattern, Picklist, TimeOfDay, TimePattern, number, phone, truth, web,
 };
 use std::ops::Range as Span;
 use toml::{Spanned, Value};
@@ -83,18 +83,19 @@ fn ignored(raw: &RawField, faults: &mut Vec<Fault>) {
 /// Keys that belong to other kinds.
 fn foreign_keys(kind: KindName, raw: &RawField, faults: &mut Vec<Fault>) {
     use KindName::{
-        Date, Datetime, Decimal, Email, Integer, Phone, Picklist, Reference, Text, Time, Url, Uuid,
+        Date, Datetime, Decimal, Duration, Email, Integer, Phone, Picklist, Reference, Text, Time, Url, Uuid,
     };
     fn at<T>(value: &Option<Spanned<T>>) -> Option<Span<usize>> {
         value.as_ref().map(Spanned::span)
     }
     type Owned<'a> = (&'a str, Option<Span<usize>>, &'a [KindName]);
-    let owned: [Owned<'_>; 14] = [
+    let owned: [Owned<'_>; 15] = [
         ("pattern", at(&raw.pattern), &[Text]),
         ("pattern_says", at(&raw.pattern_says), &[Text]),
         ("case", at(&raw.case), &[Text]),
         ("length", at(&raw.length), &[Text, Email, Url, Uuid]),
-        ("range", at(&raw.range), &[Integer, Decimal, Date, Datetime, Time]),
+        ("range", at(&raw.range), &[Integer, Decimal, Date, Datetime, Time, Duration]),
+        ("unit", at(&raw.unit), &[Duration]),
         ("digits", at(&raw.digits), &[Decimal]),
         ("percent", at(&raw.percent), &[Decimal]),
         ("currency", at(&raw.currency), &[Decimal]),
@@ -153,6 +154,18 @@ fn rules(
                 times: read_forms(sources, TimePattern::new, faults),
                 range: range(raw, faults, time_bound),
             }
+        }
+        KindName::Duration => {
+            let unit = raw.unit.as_ref().and_then(|unit| {
+                let known = DurationUnit::named(unit.get_ref());
+                if known.is_none() {
+                    let fault = Fault::new(unit.span(), format!("`{}` is no unit of time", unit.get_ref()));
+                    let names: Vec<_> = DurationUnit::names().collect();
+                    faults.push(fault.help(format!("permitted: {}", names.join(", "))));
+                }
+                known
+            });
+            Kind::Duration { unit, range: range(raw, faults, duration_bound) }
         }
         KindName::Phone => {
             if let Some(region) =
@@ -331,6 +344,12 @@ impl UpsideDown for TimeOfDay {
     }
 }
 
+impl UpsideDown for Duration {
+    fn is_above(&self, other: &Self) -> bool {
+        self > other
+    }
+}
+
 impl UpsideDown for MomentBound {
     fn is_above(&self, other: &Self) -> bool {
         matches!((self, other), (Self::At(one), Self::At(other)) if one > other)
@@ -348,6 +367,12 @@ impl std::fmt::Display for MomentBound {
 
 fn time_bound(value: &Value) -> Result<TimeOfDay, &'static str> {
     scalar(value).and_then(|text| TimeOfDay::iso(&text)).ok_or("a time such as \"09:30\"")
+}
+
+fn duration_bound(value: &Value) -> Result<Duration, &'static str> {
+    scalar(value)
+        .and_then(|text| Duration::read(&text))
+        .ok_or("a length of time such as \"2:30\" or \"PT2H30M\"")
 }
 
 fn moment_bound(value: &Value) -> Result<MomentBound, &'static str> {
@@ -427,6 +452,9 @@ fn fits<'a>(field: &Field, list: impl Fn(usize) -> Option<&'a Picklist>, text: &
         }
         Kind::Time { times, .. } => {
             TimeOfDay::iso(text).is_some() || times.iter().any(|form| form.read(text).is_some())
+        }
+        Kind::Duration { unit, .. } => {
+            Duration::read(text).or_else(|| Duration::in_unit(text, (*unit)?)).is_some()
         }
         Kind::Phone(region) => {
             phone::read(text, region.as_deref().and_then(phone::region).as_ref()).is_some()
