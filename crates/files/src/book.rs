@@ -200,6 +200,33 @@ struct Choice {
 /// So many sheets are looked at for the one that fits; beyond them it must be named.
 const MOST_LOOKED_AT: usize = 64;
 
+/// The sheet of this name, in whatever case; else of this number.
+fn named(book: &Book, wanted: &str) -> Result<Choice, Error> {
+    let sheets = &book.sheets;
+    let by_name = |same: &dyn Fn(&str) -> bool| sheets.iter().position(|sheet| same(&sheet.name));
+    let number = by_name(&|name| name == wanted)
+        .or_else(|| by_name(&|name| name.to_lowercase() == wanted.to_lowercase()))
+        .or_else(|| wanted.parse::<usize>().ok()?.checked_sub(1).filter(|number| *number < sheets.len()));
+    let number = number.ok_or_else(|| Error::NoSuchSheet {
+        path: book.path.clone(),
+        sheet: wanted.to_owned(),
+        sheets: sheets.iter().map(|sheet| sheet.name.as_str()).collect::<Vec<_>>().join(", "),
+    })?;
+    let name = sheets.get(number).map(|sheet| sheet.name.clone()).unwrap_or_default();
+    Ok(Choice { number, fact: Fact::stated("sheet", name), unclear: None })
+}
+
+/// What the sheets hold.
+#[derive(Default)]
+struct Held {
+    /// Those that fit the record.
+    fitting: Vec<usize>,
+    /// Those that hold anything.
+    filled: Vec<usize>,
+    /// The first that holds a table.
+    table: Option<usize>,
+}
+
 /// Which sheet to read: the one that is named, the only one that fits the record, or the first that is to be seen.
 fn choose(
     book: &mut Book,
@@ -207,33 +234,17 @@ fn choose(
     schema: Option<&RecordSchema>,
     template: &mut Option<TemplateOf>,
 ) -> Result<Choice, Error> {
-    let sheets = book.sheets.clone();
     if let Some(wanted) = wanted {
-        let by_name = |same: &dyn Fn(&str) -> bool| sheets.iter().position(|sheet| same(&sheet.name));
-        let number = by_name(&|name| name == wanted)
-            .or_else(|| by_name(&|name| name.to_lowercase() == wanted.to_lowercase()))
-            .or_else(|| wanted.parse::<usize>().ok()?.checked_sub(1).filter(|number| *number < sheets.len()));
-        let number = number.ok_or_else(|| Error::NoSuchSheet {
-            path: book.path.clone(),
-            sheet: wanted.to_owned(),
-            sheets: sheets.iter().map(|sheet| sheet.name.as_str()).collect::<Vec<_>>().join(", "),
-        })?;
-        let name = sheets.get(number).map(|sheet| sheet.name.clone()).unwrap_or_default();
-        return Ok(Choice { number, fact: Fact::stated("sheet", name), unclear: None });
+        return named(book, wanted);
     }
-    let seen: Vec<usize> =
-        sheets.iter().enumerate().filter(|(_, sheet)| !sheet.hidden).map(|(n, _)| n).collect();
-    let first = seen.first().copied().unwrap_or(0);
-    let name = |number: usize| sheets.get(number).map(|sheet| sheet.name.clone()).unwrap_or_default();
-    let plain = |number, evidence: &str| Choice {
-        number,
-        fact: Fact::plain("sheet", name(number), evidence.to_owned()),
-        unclear: None,
-    };
+    let is_seen = |(number, sheet): (usize, &Sheet)| (!sheet.hidden).then_some(number);
+    let seen: Vec<usize> = book.sheets.iter().enumerate().filter_map(is_seen).collect();
     if let [only] = seen.as_slice() {
-        return Ok(plain(*only, "it is the only one to be seen"));
+        let name = book.sheets.get(*only).map(|sheet| sheet.name.clone()).unwrap_or_default();
+        let fact = Fact::plain("sheet", name, "it is the only one to be seen".to_owned());
+        return Ok(Choice { number: *only, fact, unclear: None });
     }
-    let (mut fitting, mut filled, mut table) = (Vec::new(), Vec::new(), None);
+    let mut held = Held::default();
     // In some forms a sheet is found only behind all that stand before it.
     for &number in seen.iter().take(MOST_LOOKED_AT) {
         let rows = beginning(book, number)?;
@@ -243,12 +254,19 @@ fn choose(
             continue;
         }
         if rows.iter().any(|row| row.filled() > 0) {
-            filled.push(number);
-            table = table.or(looks_like_table(&rows).then_some(number));
-            fitting.extend(schema.filter(|schema| fits(&rows, schema)).map(|_| number));
+            held.filled.push(number);
+            held.table = held.table.or(looks_like_table(&rows).then_some(number));
+            held.fitting.extend(schema.filter(|schema| fits(&rows, schema)).map(|_| number));
         }
     }
-    Ok(match (fitting.as_slice(), filled.first()) {
+    Ok(by_what_they_hold(&book.sheets, seen.first().copied().unwrap_or(0), &held, schema.is_some()))
+}
+
+/// The sheet that holds what is wanted; `first` is the first to be seen.
+fn by_what_they_hold(sheets: &[Sheet], first: usize, held: &Held, has_schema: bool) -> Choice {
+    let Held { fitting, filled, table } = held;
+    let name = |number: usize| sheets.get(number).map(|sheet| sheet.name.clone()).unwrap_or_default();
+    match (fitting.as_slice(), filled.first()) {
         ([only], _) => {
             let evidence = "it alone holds the record's key and half of the fields it needs".to_owned();
             let fact = match *only == first {
@@ -265,7 +283,7 @@ fn choose(
             let fact = Fact::plain("sheet", name(*several), "several fit".to_owned());
             Choice { number: *several, fact, unclear: Some(finding) }
         }
-        ([], _) if schema.is_none() && filled.len() > 1 && table.is_some_and(|table| table != first) => {
+        ([], _) if !has_schema && filled.len() > 1 && table.is_some_and(|table| table != first) => {
             let number = table.unwrap_or(first);
             let evidence = "it is the first that holds a table".to_owned();
             Choice { number, fact: Fact::guessed("sheet", name(number), evidence), unclear: None }
@@ -278,8 +296,11 @@ fn choose(
             let evidence = format!("it is the first of {} that hold something", filled.len());
             Choice { number: first, fact: Fact::guessed("sheet", name(first), evidence), unclear: None }
         }
-        ([], _) => plain(first, "it is the first"),
-    })
+        ([], _) => {
+            let fact = Fact::plain("sheet", name(first), "it is the first".to_owned());
+            Choice { number: first, fact, unclear: None }
+        }
+    }
 }
 
 /// Whether rows of several cells stand one below the other.

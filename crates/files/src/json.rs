@@ -14,7 +14,7 @@ use cells::{Cell, rows_of};
 use std::collections::{HashMap, HashSet};
 use std::fs::File;
 use std::io::{Read, Seek};
-use std::path::Path;
+use std::path::{Path, PathBuf};
 use std::sync::Arc;
 use tidy_gate_core::headings::HeadingWords;
 use tidy_gate_core::misfire;
@@ -122,70 +122,94 @@ pub(crate) fn open(
     let failed = |source| Error::Read { path: path.to_owned(), source };
     let form = form_of(path, &mut file).map_err(failed)?;
     let empty = RecordSchema::empty();
-    let fields_of = &schema.unwrap_or(&empty).fields;
-    let words = HeadingWords::of(fields_of);
-    let has_lines = schema.is_some_and(|schema| schema.lines.is_some());
-    let (mut columns, mut fields) = (Columns::default(), HashMap::new());
-    let (mut lines, mut row, mut next_line) = (Vec::new(), 1, 1);
-    let mut fault = None;
-    each(path, &mut file, form, reading.at.as_deref(), &mut |found| {
-        let (count, line) = match found {
-            Found::Record { raw, line } => match rows_of(raw, has_lines) {
-                Ok(rows) => {
-                    rows.iter().for_each(|cells| columns.see(cells, &mut fields, &words));
-                    (rows.len() as u64, line)
-                }
-                Err(error) if form == Form::Ndjson && !error.is_whole => (1, line),
-                Err(error) => {
-                    fault = Some(error.text);
-                    return false;
-                }
-            },
-            Found::Unreadable { line, .. } => (1, line),
-        };
-        if let Some(line) = line {
-            // The rows that one line makes share it.
-            for more in 0..count {
-                if line != next_line {
-                    lines.push((row + more, line));
-                }
-                next_line = line + 1;
-            }
-        }
-        row += count;
-        columns.names.len() <= reading.most_columns
-    })?;
-    if let Some(text) = fault {
-        return Err(Error::damaged(path, "its JSON", &text));
-    }
-    if columns.names.len() > reading.most_columns {
-        let (columns, limit) = (columns.names.len(), reading.most_columns);
-        return Err(Error::TooManyColumns { path: path.to_owned(), columns, limit });
-    }
-    columns.join(&fields);
+    let schema = schema.unwrap_or(&empty);
+    let words = HeadingWords::of(&schema.fields);
+    let mut records =
+        Records { path: path.to_owned(), file, form, reading, has_lines: schema.lines.is_some() };
+    let (columns, lines) = records.keys(&words)?;
     let has_keys = !columns.names.is_empty();
-    let separators: Vec<String> = columns
-        .names
-        .iter()
-        .map(|name| {
-            let field = words.field(name).and_then(|field| fields_of.get(field));
-            let many = field.and_then(|field| field.stated.many.as_ref());
-            many.map_or_else(|| ";".to_owned(), |many| many.separator.clone())
-        })
-        .collect();
-    let path = path.to_owned();
+    let separator = |name: &String| {
+        let field = words.field(name).and_then(|field| schema.fields.get(field));
+        let many = field.and_then(|field| field.stated.many.as_ref());
+        many.map_or_else(|| ";".to_owned(), |many| many.separator.clone())
+    };
+    let separators = columns.names.iter().map(separator).collect();
     // A few pieces wait for whoever judges them; no more are read meanwhile.
-    let from = path.clone();
-    let pieces = Pieces::start(&from, 4, move |take| {
-        let mut text = Vec::new();
-        if has_keys {
+    let pieces = Pieces::start(path, 4, move |take| records.write(&columns, separators, take))?;
+    Ok(Opened { rows: PieceReader::new(pieces), form, has_keys, lines: lines.into() })
+}
+
+/// Records that are read twice: for their keys, and as rows.
+struct Records {
+    path: PathBuf,
+    file: File,
+    form: Form,
+    reading: Reading,
+    /// Whether a record may have lines.
+    has_lines: bool,
+}
+
+impl Records {
+    /// All keys, and the rows at which the line is another than counting on would give.
+    fn keys(&mut self, words: &HeadingWords) -> Result<(Columns, Vec<(u64, u64)>), Error> {
+        let (mut columns, mut fields) = (Columns::default(), HashMap::new());
+        let (mut lines, mut row, mut next_line) = (Vec::new(), 1, 1);
+        let mut fault = None;
+        let (form, has_lines, most) = (self.form, self.has_lines, self.reading.most_columns);
+        each(&self.path, &mut self.file, form, self.reading.at.as_deref(), &mut |found| {
+            let (count, line) = match found {
+                Found::Record { raw, line } => match rows_of(raw, has_lines) {
+                    Ok(rows) => {
+                        rows.iter().for_each(|cells| columns.see(cells, &mut fields, words));
+                        (rows.len() as u64, line)
+                    }
+                    Err(error) if form == Form::Ndjson && !error.is_whole => (1, line),
+                    Err(error) => {
+                        fault = Some(error.text);
+                        return false;
+                    }
+                },
+                Found::Unreadable { line, .. } => (1, line),
+            };
+            if let Some(line) = line {
+                // The rows that one line makes share it.
+                for more in 0..count {
+                    if line != next_line {
+                        lines.push((row + more, line));
+                    }
+                    next_line = line + 1;
+                }
+            }
+            row += count;
+            columns.names.len() <= most
+        })?;
+        if let Some(text) = fault {
+            return Err(Error::damaged(&self.path, "its JSON", &text));
+        }
+        if columns.names.len() > most {
+            let (path, columns) = (self.path.clone(), columns.names.len());
+            return Err(Error::TooManyColumns { path, columns, limit: most });
+        }
+        columns.join(&fields);
+        Ok((columns, lines))
+    }
+
+    /// Hands on the records as rows of text, some at a time.
+    fn write(
+        mut self,
+        columns: &Columns,
+        separators: Vec<String>,
+        take: &mut dyn FnMut(Vec<u8>) -> bool,
+    ) -> Result<(), Error> {
+        let (mut text, has_lines) = (Vec::new(), self.has_lines);
+        if !columns.names.is_empty() {
             write_row(&mut text, columns.names.iter().map(|name| (Stored::Value, name.as_str())));
         }
-        each(&path, &mut file, form, reading.at.as_deref(), &mut |found| {
+        each(&self.path, &mut self.file, self.form, self.reading.at.as_deref(), &mut |found| {
             match found {
                 Found::Record { raw, .. } => match rows_of(raw, has_lines) {
                     Ok(rows) => {
-                        rows.iter().for_each(|cells| write_cells(&mut text, cells, &columns, &separators));
+                        rows.iter().for_each(|cells| write_cells(&mut text, cells, columns, &separators));
                     }
                     Err(_) => write_unreadable(&mut text, raw, columns.names.len()),
                 },
@@ -196,9 +220,7 @@ pub(crate) fn open(
         misfire::point("json");
         take(text);
         Ok(())
-    })?;
-    let rows = PieceReader::new(pieces);
-    Ok(Opened { rows, form, has_keys, lines: lines.into() })
+    }
 }
 
 /// How many rows a record makes.

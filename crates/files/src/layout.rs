@@ -14,7 +14,7 @@ mod units;
 
 pub(crate) use fact::findings;
 pub use fact::{Fact, How};
-pub(crate) use first_rows::{FirstRow, LOOKED_AT, StatedRows};
+pub(crate) use first_rows::{FirstRow, LOOKED_AT, Rows, StatedRows};
 pub(crate) use fits::fits;
 pub(crate) use lay_out::lay_out;
 pub(crate) use template_of::{TemplateOf, outdated};

@@ -1,18 +1,10 @@
 //! The names of months in the languages of the Unicode CLDR: full and short, as they stand in a date and alone.
 
-use icu_calendar::{Date, Gregorian};
-use icu_datetime::fieldsets::enums::DateFieldSet;
-use icu_datetime::pattern::{DateTimePattern, FixedCalendarDateTimeNames};
-use icu_locale_core::Locale;
 use unicode_normalization::UnicodeNormalization;
 use unicode_normalization::char::is_combining_mark;
-use writeable::TryWriteable;
 
-/// The forms in which CLDR has the names: within a date and alone, full and short.
-const FORMS: [&str; 4] = ["MMMM", "LLLL", "MMM", "LLL"];
-
-/// Likewise of the days of the week.
-const WEEKDAY_FORMS: [&str; 4] = ["EEEE", "cccc", "EEE", "ccc"];
+/// A line for each language: its tag, its months, its weekdays. `crates/core/data/month-names` makes it.
+const TABLE: &str = include_str!("../../data/month-names.tsv");
 
 /// The names of the months of one language, and those of its weekdays.
 #[derive(Debug, Clone, PartialEq, Eq)]
@@ -27,33 +19,34 @@ impl MonthNames {
     /// Those of a language, by its BCP 47 tag; nothing where the CLDR has none.
     #[must_use]
     pub fn of(language: &str) -> Option<Self> {
-        let locale: Locale = language.parse().ok()?;
-        let words = |forms: [&str; 4], days: Vec<(u8, u8, u8)>| {
-            let mut words: Vec<(String, u8)> = Vec::new();
-            for form in forms {
-                let pattern: DateTimePattern = form.parse().ok()?;
-                // It holds one form of the names.
-                let mut names =
-                    FixedCalendarDateTimeNames::<Gregorian, DateFieldSet>::try_new((&locale).into()).ok()?;
-                let format = names.include_for_pattern(&pattern).ok()?;
-                for (month, day, number) in &days {
-                    let date = Date::try_new_gregorian(2024, *month, *day).ok()?;
-                    let word: String = fold(&format.format(&date).try_write_to_string().ok()?).collect();
-                    words.push((word.trim_end_matches('.').to_owned(), *number));
-                }
-            }
-            words.retain(|word| !word.0.is_empty());
-            words.sort_by(|one, other| other.0.len().cmp(&one.0.len()).then_with(|| one.cmp(other)));
-            words.dedup();
-            Some(words)
+        let mut tag = language.replace('_', "-").to_ascii_lowercase();
+        let is_subtag = |part: &str| {
+            (1..=8).contains(&part.len()) && part.bytes().all(|byte| byte.is_ascii_alphanumeric())
         };
-        let months = words(FORMS, (1..=12).map(|month| (month, 1, month)).collect())?;
-        // Of a language that it does not know, the CLDR gives numbers: M01.
-        let is_known = months.iter().all(|(word, month)| *word != format!("m{month:02}"));
-        // January 2024 began on a Monday.
-        let weekdays =
-            words(WEEKDAY_FORMS, (1..=7).map(|day| (1, day, day - 1)).collect()).unwrap_or_default();
-        is_known.then_some(Self { words: months, weekdays })
+        if !tag.split('-').all(is_subtag) {
+            return None;
+        }
+        // What the CLDR does not have apart is that of the shorter tag (RFC 4647, 3.4).
+        loop {
+            if let Some(found) = Self::listed(&tag) {
+                return Some(found);
+            }
+            tag.truncate(tag.rfind('-')?);
+        }
+    }
+
+    /// The names that stand in the table under just this tag.
+    fn listed(tag: &str) -> Option<Self> {
+        let of_tag = |line: &'static str| line.strip_prefix(tag)?.strip_prefix('\t');
+        let (months, weekdays) = TABLE.lines().find_map(of_tag)?.split_once('\t')?;
+        let words = |list: &str| {
+            let word = |word: &str| {
+                let (word, number) = word.split_once('=')?;
+                Some((word.to_owned(), number.parse().ok()?))
+            };
+            list.split('|').filter_map(word).collect()
+        };
+        Some(Self { words: words(months), weekdays: words(weekdays) })
     }
 
     /// The month whose name the text begins with, in any case, with or without accents and full stop; and what

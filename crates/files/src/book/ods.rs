@@ -9,6 +9,7 @@ use crate::error::Error;
 use quick_xml::events::BytesStart;
 use std::collections::HashSet;
 use std::io::BufRead;
+use tidy_gate_core::finding::letter;
 
 const CONTENT: &str = "content.xml";
 
@@ -184,191 +185,244 @@ pub(super) fn read<R: BufRead>(
     bounds: &Bounds,
     mut take: impl FnMut(Vec<u8>) -> bool,
 ) -> Result<SheetFacts, Error> {
-    let (mut facts, mut rows) = (SheetFacts::default(), Rows::new(bounds));
-    let (mut number_of, mut depth, mut in_sheet) = (0, 0_usize, false);
-    let (mut row, mut column, mut column_seen) = (0_u32, 0_u32, 0_u32);
-    let (mut row_repeated, mut row_hidden) = (1_u32, false);
-    let mut cell: Option<Cell> = None;
-    let (mut in_note, mut in_paragraph) = (0_usize, 0_usize);
-    let mut cells: Vec<(u32, Stored, String)> = Vec::new();
+    let mut reader = Reader::new(wanted, bounds);
     loop {
-        let node = xml.next()?;
-        let (start, is_empty) = match node {
-            Node::Open(start) => (start, false),
-            Node::Empty(start) => (start, true),
-            Node::Text(piece) => {
-                if let Some(cell) = cell.as_mut().filter(|_| in_note == 0 && in_paragraph > 0) {
-                    cell.push_collapsed(&piece);
-                    if cell.text.len() > bounds.row() {
-                        return Err(bounds.too_long(row + 1));
-                    }
-                }
-                continue;
-            }
-            Node::Close(name) => {
-                match name.as_str() {
-                    "table" => {
-                        depth -= 1;
-                        if depth == 0 && in_sheet {
-                            take(rows.take_text());
-                            return Ok(facts);
-                        }
-                    }
-                    "annotation" => in_note = in_note.saturating_sub(1),
-                    "p" if in_note == 0 => {
-                        in_paragraph = in_paragraph.saturating_sub(1);
-                    }
-                    "table-cell" | "covered-table-cell" if in_sheet && depth == 1 => {
-                        if let Some(cell) = cell.take() {
-                            column = put(xml, bounds, cell, (row, column), &mut cells)?;
-                        }
-                    }
-                    "table-row" if in_sheet && depth == 1 => {
-                        end_row(xml, &mut facts, &mut rows, &mut cells, row, row_repeated, row_hidden)?;
-                        row = row.saturating_add(row_repeated);
-                        if rows.text.len() >= PIECE && !take(rows.take_text()) {
-                            return Ok(facts);
-                        }
-                    }
-                    _ => {}
-                }
-                continue;
-            }
-            Node::End => return Ok(facts),
-        };
+        let goes_on = match xml.next()? {
+            Node::Open(start) => reader.open(xml, &start, false).map(|()| true),
+            Node::Empty(start) => reader.open(xml, &start, true).map(|()| true),
+            Node::Text(piece) => reader.text(&piece).map(|()| true),
+            Node::Close(name) => reader.close(xml, &name, &mut take),
+            Node::End => Ok(false),
+        }?;
+        if !goes_on {
+            return Ok(reader.facts);
+        }
+    }
+}
+
+/// A sheet while it is read.
+struct Reader<'a> {
+    wanted: usize,
+    bounds: &'a Bounds,
+    facts: SheetFacts,
+    rows: Rows,
+    /// How many sheets have begun.
+    sheets: usize,
+    /// How many tables are open, one inside the other.
+    depth: usize,
+    in_sheet: bool,
+    row: u32,
+    column: u32,
+    /// The column behind those whose looks were told.
+    column_seen: u32,
+    row_repeated: u32,
+    row_hidden: bool,
+    cell: Option<Cell>,
+    in_note: usize,
+    in_paragraph: usize,
+    /// The cells of the row.
+    cells: Vec<(u32, Stored, String)>,
+}
+
+impl<'a> Reader<'a> {
+    fn new(wanted: usize, bounds: &'a Bounds) -> Self {
+        Self {
+            wanted,
+            bounds,
+            facts: SheetFacts::default(),
+            rows: Rows::new(bounds),
+            sheets: 0,
+            depth: 0,
+            in_sheet: false,
+            row: 0,
+            column: 0,
+            column_seen: 0,
+            row_repeated: 1,
+            row_hidden: false,
+            cell: None,
+            in_note: 0,
+            in_paragraph: 0,
+            cells: Vec::new(),
+        }
+    }
+
+    fn open<R: BufRead>(
+        &mut self,
+        xml: &Xml<R>,
+        start: &BytesStart<'_>,
+        is_empty: bool,
+    ) -> Result<(), Error> {
         match start.local_name().as_ref() {
             "table" if !is_empty => {
-                if depth == 0 {
-                    in_sheet = number_of == wanted;
-                    number_of += 1;
+                if self.depth == 0 {
+                    self.in_sheet = self.sheets == self.wanted;
+                    self.sheets += 1;
                 }
-                depth += 1;
+                self.depth += 1;
             }
-            _ if !in_sheet || depth != 1 => {}
-            "annotation" if !is_empty => in_note += 1,
-            "p" if in_note == 0 => {
-                if let Some(cell) = &mut cell {
+            _ if !self.in_sheet || self.depth != 1 => {}
+            "annotation" if !is_empty => self.in_note += 1,
+            "p" if self.in_note == 0 => {
+                if let Some(cell) = &mut self.cell {
                     if cell.paragraphs > 0 {
                         cell.text.push('\n');
                     }
                     cell.paragraphs += 1;
-                    in_paragraph += usize::from(!is_empty);
+                    self.in_paragraph += usize::from(!is_empty);
                 }
             }
-            "s" | "tab" | "line-break" if in_note == 0 => {
-                if let Some(cell) = &mut cell {
-                    let count = number::<usize>(&start, "c").unwrap_or(1).min(10_000);
-                    match start.local_name().as_ref() {
-                        "s" => cell.text.extend(std::iter::repeat_n(' ', count)),
-                        "tab" => cell.text.push('\t'),
-                        _ => cell.text.push('\n'),
-                    }
-                    if cell.text.len() > bounds.row() {
-                        return Err(bounds.too_long(row + 1));
-                    }
-                }
-            }
+            "s" | "tab" | "line-break" if self.in_note == 0 => self.space(start)?,
             "table-column" => {
-                let count = number(&start, "number-columns-repeated").unwrap_or(1).max(1);
-                if attribute(&start, "visibility").is_some_and(|seen| seen != "visible") {
-                    facts.hide_columns(column_seen, column_seen.saturating_add(count - 1));
+                let count = number(start, "number-columns-repeated").unwrap_or(1).max(1);
+                if attribute(start, "visibility").is_some_and(|seen| seen != "visible") {
+                    self.facts.hide_columns(self.column_seen, self.column_seen.saturating_add(count - 1));
                 }
-                column_seen = column_seen.saturating_add(count);
+                self.column_seen = self.column_seen.saturating_add(count);
             }
-            "table-row" => {
-                (column, row_repeated) = (0, number(&start, "number-rows-repeated").unwrap_or(1).max(1));
-                let seen = attribute(&start, "visibility");
-                row_hidden = seen.as_deref().is_some_and(|seen| seen != "visible");
-                if seen.as_deref() == Some("filter") && facts.filter.is_none() {
-                    facts.filter = Some("the sheet".to_owned());
-                }
-                if is_empty {
-                    row = row.saturating_add(row_repeated);
-                }
-            }
+            "table-row" => self.begin_row(start, is_empty),
             "table-cell" | "covered-table-cell" => {
-                if attribute(&start, "number-columns-spanned").is_some_and(|count| count != "1")
-                    || attribute(&start, "number-rows-spanned").is_some_and(|count| count != "1")
-                {
-                    if facts.merged.0 == 0 {
-                        facts.merged.1 =
-                            format!("{}{}", tidy_gate_core::finding::letter(column as usize), row + 1);
-                    }
-                    facts.merged.0 += 1;
-                }
-                let begun = Cell::new(&start);
+                self.note_merged(start);
+                let begun = Cell::new(start);
                 if is_empty {
-                    column = put(xml, bounds, begun, (row, column), &mut cells)?;
+                    self.put(xml, begun)?;
                 } else {
-                    cell = Some(begun);
+                    self.cell = Some(begun);
                 }
             }
             _ => {}
         }
+        Ok(())
     }
-}
 
-/// Puts a cell in its places; gives the next column.
-fn put<R: BufRead>(
-    xml: &Xml<R>,
-    bounds: &Bounds,
-    cell: Cell,
-    (row, column): (u32, u32),
-    cells: &mut Vec<(u32, Stored, String)>,
-) -> Result<u32, Error> {
-    let repeated = cell.repeated.max(1);
-    let next = column.saturating_add(repeated);
-    if let Some((stored, text)) = cell.stored() {
-        if next > MOST_COLUMNS {
-            return Err(xml.fault(&format!("a cell stands in column {next}; a sheet has {MOST_COLUMNS}")));
+    /// Spaces, tabs and line breaks that stand as elements of their own.
+    fn space(&mut self, start: &BytesStart<'_>) -> Result<(), Error> {
+        let Some(cell) = &mut self.cell else { return Ok(()) };
+        let count = number::<usize>(start, "c").unwrap_or(1).min(10_000);
+        match start.local_name().as_ref() {
+            "s" => cell.text.extend(std::iter::repeat_n(' ', count)),
+            "tab" => cell.text.push('\t'),
+            _ => cell.text.push('\n'),
         }
-        // Copies of a long text are longer than a row may be.
-        if text.len().saturating_mul(repeated as usize) > bounds.row() {
-            return Err(bounds.too_long(row + 1));
-        }
-        cells.extend((column..next).map(|column| (column, stored, text.clone())));
+        self.bound()
     }
-    Ok(next)
-}
 
-/// Ends a row, as often as it is repeated.
-fn end_row<R: BufRead>(
-    xml: &Xml<R>,
-    facts: &mut SheetFacts,
-    rows: &mut Rows,
-    cells: &mut Vec<(u32, Stored, String)>,
-    row: u32,
-    repeated: u32,
-    hidden: bool,
-) -> Result<(), Error> {
-    if cells.is_empty() {
-        return Ok(());
+    fn text(&mut self, piece: &str) -> Result<(), Error> {
+        let is_meant = self.in_note == 0 && self.in_paragraph > 0;
+        let Some(cell) = self.cell.as_mut().filter(|_| is_meant) else { return Ok(()) };
+        cell.push_collapsed(piece);
+        self.bound()
     }
-    if row.saturating_add(repeated) > MOST_ROWS {
-        return Err(xml.fault(&format!(
-            "row {} holds values; a sheet has {MOST_ROWS} rows",
-            row.saturating_add(repeated)
-        )));
+
+    /// No cell is longer than a row may be.
+    fn bound(&self) -> Result<(), Error> {
+        let length = self.cell.as_ref().map_or(0, |cell| cell.text.len());
+        if length > self.bounds.row() { Err(self.bounds.too_long(self.row + 1)) } else { Ok(()) }
     }
-    // Rows that are written once and stand for many: a sound sheet has few of them with values.
-    const MOST_COPIES: u64 = 4_000_000;
-    if repeated > 1 && u64::from(repeated) * cells.len() as u64 > MOST_COPIES {
-        return Err(xml.fault(&format!("row {} is repeated {repeated} times with its values", row + 1)));
-    }
-    for copy in 0..repeated {
-        rows.go_to(row + copy + 1);
-        for (column, stored, text) in cells.iter() {
-            facts.last_column = facts.last_column.max(*column);
-            rows.cell(*column, *stored, text.clone())?;
+
+    fn begin_row(&mut self, start: &BytesStart<'_>, is_empty: bool) {
+        (self.column, self.row_repeated) = (0, number(start, "number-rows-repeated").unwrap_or(1).max(1));
+        let seen = attribute(start, "visibility");
+        self.row_hidden = seen.as_deref().is_some_and(|seen| seen != "visible");
+        if seen.as_deref() == Some("filter") && self.facts.filter.is_none() {
+            self.facts.filter = Some("the sheet".to_owned());
         }
-        rows.end_row()?;
-        if hidden {
-            facts.hidden_rows.0 += 1;
-            if facts.hidden_rows.1 == 0 {
-                facts.hidden_rows.1 = u64::from(row + copy + 1);
+        if is_empty {
+            self.row = self.row.saturating_add(self.row_repeated);
+        }
+    }
+
+    fn note_merged(&mut self, start: &BytesStart<'_>) {
+        let is_wide = |name| attribute(start, name).is_some_and(|count| count != "1");
+        if is_wide("number-columns-spanned") || is_wide("number-rows-spanned") {
+            if self.facts.merged.0 == 0 {
+                self.facts.merged.1 = format!("{}{}", letter(self.column as usize), self.row + 1);
+            }
+            self.facts.merged.0 += 1;
+        }
+    }
+
+    /// Ends an element; false when the sheet is at its end, or nobody wants more of it.
+    fn close<R: BufRead>(
+        &mut self,
+        xml: &Xml<R>,
+        name: &str,
+        take: &mut impl FnMut(Vec<u8>) -> bool,
+    ) -> Result<bool, Error> {
+        match name {
+            "table" => {
+                self.depth -= 1;
+                if self.depth == 0 && self.in_sheet {
+                    take(self.rows.take_text());
+                    return Ok(false);
+                }
+            }
+            "annotation" => self.in_note = self.in_note.saturating_sub(1),
+            "p" if self.in_note == 0 => self.in_paragraph = self.in_paragraph.saturating_sub(1),
+            "table-cell" | "covered-table-cell" if self.in_sheet && self.depth == 1 => {
+                if let Some(cell) = self.cell.take() {
+                    self.put(xml, cell)?;
+                }
+            }
+            "table-row" if self.in_sheet && self.depth == 1 => {
+                self.end_row(xml)?;
+                self.row = self.row.saturating_add(self.row_repeated);
+                return Ok(self.rows.text.len() < PIECE || take(self.rows.take_text()));
+            }
+            _ => {}
+        }
+        Ok(true)
+    }
+
+    /// Puts a cell in its places.
+    fn put<R: BufRead>(&mut self, xml: &Xml<R>, cell: Cell) -> Result<(), Error> {
+        let repeated = cell.repeated.max(1);
+        let next = self.column.saturating_add(repeated);
+        if let Some((stored, text)) = cell.stored() {
+            if next > MOST_COLUMNS {
+                return Err(xml.fault(&format!("a cell stands in column {next}; a sheet has {MOST_COLUMNS}")));
+            }
+            // Copies of a long text are longer than a row may be.
+            if text.len().saturating_mul(repeated as usize) > self.bounds.row() {
+                return Err(self.bounds.too_long(self.row + 1));
+            }
+            self.cells.extend((self.column..next).map(|column| (column, stored, text.clone())));
+        }
+        self.column = next;
+        Ok(())
+    }
+
+    /// Ends a row, as often as it is repeated.
+    fn end_row<R: BufRead>(&mut self, xml: &Xml<R>) -> Result<(), Error> {
+        let (row, repeated) = (self.row, self.row_repeated);
+        if self.cells.is_empty() {
+            return Ok(());
+        }
+        if row.saturating_add(repeated) > MOST_ROWS {
+            return Err(xml.fault(&format!(
+                "row {} holds values; a sheet has {MOST_ROWS} rows",
+                row.saturating_add(repeated)
+            )));
+        }
+        // Rows that are written once and stand for many: a sound sheet has few of them with values.
+        const MOST_COPIES: u64 = 4_000_000;
+        if repeated > 1 && u64::from(repeated) * self.cells.len() as u64 > MOST_COPIES {
+            return Err(xml.fault(&format!("row {} is repeated {repeated} times with its values", row + 1)));
+        }
+        for copy in 0..repeated {
+            self.rows.go_to(row + copy + 1);
+            for (column, stored, text) in &self.cells {
+                self.facts.last_column = self.facts.last_column.max(*column);
+                self.rows.cell(*column, *stored, text.clone())?;
+            }
+            self.rows.end_row()?;
+            if self.row_hidden {
+                self.facts.hidden_rows.0 += 1;
+                if self.facts.hidden_rows.1 == 0 {
+                    self.facts.hidden_rows.1 = u64::from(row + copy + 1);
+                }
             }
         }
+        self.cells.clear();
+        Ok(())
     }
-    cells.clear();
-    Ok(())
 }

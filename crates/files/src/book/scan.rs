@@ -178,16 +178,7 @@ impl<'a> Bytes<'a> {
 /// Reads a row if it has the usual shape; nothing when it has not.
 fn read_usual(row: &[u8], walk: &mut Walk<'_>) -> Option<()> {
     let mut bytes = Bytes(row);
-    bytes.skip(b"<row").then_some(())?;
-    let (mut number, mut hidden) = (walk.row + 1, false);
-    while let Some((name, value)) = bytes.attribute() {
-        match name {
-            b"r" => number = digits(value)?,
-            b"hidden" => hidden = value == b"1" || value == b"true",
-            _ => {}
-        }
-    }
-    bytes.skip(b">").then_some(())?;
+    let (number, hidden) = begin_row(&mut bytes, walk.row + 1)?;
     if number <= walk.row || number > MOST_ROWS || !walk.rows.go_to(number) {
         return None;
     }
@@ -198,16 +189,7 @@ fn read_usual(row: &[u8], walk: &mut Walk<'_>) -> Option<()> {
         if bytes.0 == ROW_END {
             break;
         }
-        bytes.skip(b"<c").then_some(())?;
-        let (mut at, mut style, mut kind) = (column, 0, &b"n"[..]);
-        while let Some((name, value)) = bytes.attribute() {
-            match name {
-                b"r" => at = column_of(value, number)?,
-                b"s" => style = digits(value)? as usize,
-                b"t" => kind = value,
-                _ => {}
-            }
-        }
+        let (at, style, kind) = begin_cell(&mut bytes, number, column)?;
         if at < column || at >= MOST_COLUMNS {
             return None;
         }
@@ -236,6 +218,35 @@ fn read_usual(row: &[u8], walk: &mut Walk<'_>) -> Option<()> {
         walk.note_hidden();
     }
     Some(())
+}
+
+/// The beginning of a row: its number, the next where it has none, and whether it is hidden.
+fn begin_row(bytes: &mut Bytes<'_>, next: u32) -> Option<(u32, bool)> {
+    bytes.skip(b"<row").then_some(())?;
+    let (mut number, mut hidden) = (next, false);
+    while let Some((name, value)) = bytes.attribute() {
+        match name {
+            b"r" => number = digits(value)?,
+            b"hidden" => hidden = value == b"1" || value == b"true",
+            _ => {}
+        }
+    }
+    bytes.skip(b">").then_some((number, hidden))
+}
+
+/// The beginning of a cell: its column, the next where it has none, its style and its kind.
+fn begin_cell<'a>(bytes: &mut Bytes<'a>, row: u32, next: u32) -> Option<(u32, usize, &'a [u8])> {
+    bytes.skip(b"<c").then_some(())?;
+    let (mut at, mut style, mut kind) = (next, 0, &b"n"[..]);
+    while let Some((name, value)) = bytes.attribute() {
+        match name {
+            b"r" => at = column_of(value, row)?,
+            b"s" => style = digits(value)? as usize,
+            b"t" => kind = value,
+            _ => {}
+        }
+    }
+    Some((at, style, kind))
 }
 
 /// The content of a cell, up to and with its end.

@@ -98,95 +98,119 @@ pub(super) fn walk_over<R: BufRead>(
     walk: &mut Walk<'_>,
     take: &mut dyn FnMut(Vec<u8>) -> bool,
 ) -> Result<bool, Error> {
-    let Walk { shared, facts, rows, row, in_data, column, hidden, cell, text, filter_range } = walk;
-    let shared = *shared;
     loop {
         match xml.next()? {
-            Node::Open(start) => match start.local_name().as_ref() {
-                "sheetData" => *in_data = true,
-                "row" if *in_data => {
-                    (*row, *column) = (begin_row(xml, &start, *row + 1, rows)?, 0);
-                    *hidden = is_set(&start, "hidden");
+            Node::Open(start) => walk.open(xml, &start)?,
+            Node::Empty(start) => walk.empty(xml, &start)?,
+            Node::Text(piece) => walk.text(xml, &piece)?,
+            Node::Close(name) => {
+                if !walk.close(xml, &name, take)? {
+                    return Ok(false);
                 }
-                "c" if *in_data => *cell = Some(begin_cell(xml, &start, *row, *column)?),
-                "v" => {
-                    if let Some(cell) = cell.as_mut() {
-                        (cell.in_value, cell.has_value) = (true, true);
-                    }
-                }
-                "f" => {
-                    if let Some(cell) = cell.as_mut() {
-                        cell.has_formula = true;
-                    }
-                }
-                "autoFilter" => *filter_range = attribute(&start, "ref"),
-                "filterColumn" => facts.filter = facts.filter.take().or(filter_range.clone()),
-                "mergeCell" => note_merged(facts, &start),
-                "col" => note_hidden_columns(facts, &start),
-                _ => text.open(&start),
-            },
-            Node::Empty(start) => match start.local_name().as_ref() {
-                "row" if *in_data => {
-                    *row = begin_row(xml, &start, *row + 1, rows)?;
-                    rows.end_row()?;
-                }
-                // A cell that has a format and nothing else.
-                "c" if *in_data => {
-                    let empty = begin_cell(xml, &start, *row, *column)?;
-                    *column = empty.column + 1;
-                    rows.cell(empty.column, Stored::Value, String::new())?;
-                }
-                "f" => {
-                    if let Some(cell) = cell.as_mut() {
-                        cell.has_formula = true;
-                    }
-                }
-                "filterColumn" => facts.filter = facts.filter.take().or(filter_range.clone()),
-                "mergeCell" => note_merged(facts, &start),
-                "col" => note_hidden_columns(facts, &start),
-                _ => {}
-            },
-            Node::Text(piece) => match cell {
-                Some(cell) if cell.in_value => {
-                    cell.value.push_str(&piece);
-                    if cell.value.len() as u64 > LONGEST_PIECE {
-                        return Err(xml.fault("a value of it is longer than 32 MiB"));
-                    }
-                }
-                _ => {
-                    text.add(&piece);
-                    if text.len() as u64 > LONGEST_PIECE {
-                        return Err(xml.fault("a text of it is longer than 32 MiB"));
-                    }
-                }
-            },
-            Node::Close(name) => match name.as_str() {
-                "v" => cell.iter_mut().for_each(|cell| cell.in_value = false),
-                "c" if *in_data => {
-                    let Some(cell) = cell.take() else { continue };
-                    *column = cell.column + 1;
-                    facts.last_column = facts.last_column.max(cell.column);
-                    let at = cell.column;
-                    let (stored, shown) = stored(xml, cell, shared, text.take())?;
-                    rows.cell(at, stored, shown)?;
-                }
-                "row" if *in_data => {
-                    if *hidden && rows.has_cells() {
-                        facts.hidden_rows.0 += 1;
-                        if facts.hidden_rows.1 == 0 {
-                            facts.hidden_rows.1 = u64::from(*row);
-                        }
-                    }
-                    rows.end_row()?;
-                    if rows.text.len() >= PIECE && !take(rows.take_text()) {
-                        return Ok(false);
-                    }
-                }
-                "sheetData" => *in_data = false,
-                other => text.close(other),
-            },
+            }
             Node::End => return Ok(true),
         }
+    }
+}
+
+impl Walk<'_> {
+    fn open<R: BufRead>(&mut self, xml: &Xml<R>, start: &BytesStart<'_>) -> Result<(), Error> {
+        match start.local_name().as_ref() {
+            "sheetData" => self.in_data = true,
+            "row" if self.in_data => {
+                (self.row, self.column) = (begin_row(xml, start, self.row + 1, &mut self.rows)?, 0);
+                self.hidden = is_set(start, "hidden");
+            }
+            "c" if self.in_data => self.cell = Some(begin_cell(xml, start, self.row, self.column)?),
+            "v" => {
+                if let Some(cell) = self.cell.as_mut() {
+                    (cell.in_value, cell.has_value) = (true, true);
+                }
+            }
+            "autoFilter" => self.filter_range = attribute(start, "ref"),
+            _ if self.note(start) => {}
+            _ => self.text.open(start),
+        }
+        Ok(())
+    }
+
+    fn empty<R: BufRead>(&mut self, xml: &Xml<R>, start: &BytesStart<'_>) -> Result<(), Error> {
+        match start.local_name().as_ref() {
+            "row" if self.in_data => {
+                self.row = begin_row(xml, start, self.row + 1, &mut self.rows)?;
+                self.rows.end_row()?;
+            }
+            // A cell that has a format and nothing else.
+            "c" if self.in_data => {
+                let empty = begin_cell(xml, start, self.row, self.column)?;
+                self.column = empty.column + 1;
+                self.rows.cell(empty.column, Stored::Value, String::new())?;
+            }
+            _ => drop(self.note(start)),
+        }
+        Ok(())
+    }
+
+    /// Notes what says the same with and without content; false where it is something else.
+    fn note(&mut self, start: &BytesStart<'_>) -> bool {
+        match start.local_name().as_ref() {
+            "f" => self.cell.iter_mut().for_each(|cell| cell.has_formula = true),
+            "filterColumn" => {
+                self.facts.filter = self.facts.filter.take().or(self.filter_range.clone());
+            }
+            "mergeCell" => note_merged(&mut self.facts, start),
+            "col" => note_hidden_columns(&mut self.facts, start),
+            _ => return false,
+        }
+        true
+    }
+
+    fn text<R: BufRead>(&mut self, xml: &Xml<R>, piece: &str) -> Result<(), Error> {
+        match self.cell.as_mut() {
+            Some(cell) if cell.in_value => {
+                cell.value.push_str(piece);
+                if cell.value.len() as u64 > LONGEST_PIECE {
+                    return Err(xml.fault("a value of it is longer than 32 MiB"));
+                }
+            }
+            _ => {
+                self.text.add(piece);
+                if self.text.len() as u64 > LONGEST_PIECE {
+                    return Err(xml.fault("a text of it is longer than 32 MiB"));
+                }
+            }
+        }
+        Ok(())
+    }
+
+    /// Ends an element; false when nobody wants more rows.
+    fn close<R: BufRead>(
+        &mut self,
+        xml: &Xml<R>,
+        name: &str,
+        take: &mut dyn FnMut(Vec<u8>) -> bool,
+    ) -> Result<bool, Error> {
+        match name {
+            "v" => self.cell.iter_mut().for_each(|cell| cell.in_value = false),
+            "c" if self.in_data => {
+                let Some(cell) = self.cell.take() else { return Ok(true) };
+                self.column = cell.column + 1;
+                self.facts.last_column = self.facts.last_column.max(cell.column);
+                let at = cell.column;
+                let (stored, shown) = stored(xml, cell, self.shared, self.text.take())?;
+                self.rows.cell(at, stored, shown)?;
+            }
+            "row" if self.in_data => {
+                if self.hidden && self.rows.has_cells() {
+                    self.note_hidden();
+                }
+                self.rows.end_row()?;
+                return Ok(self.rows.text.len() < PIECE || take(self.rows.take_text()));
+            }
+            "sheetData" => self.in_data = false,
+            other => self.text.close(other),
+        }
+        Ok(true)
     }
 }
 

@@ -164,89 +164,118 @@ pub(super) fn read<R: Read>(
     bounds: &Bounds,
     take: &mut dyn FnMut(Vec<u8>) -> bool,
 ) -> Result<SheetFacts, Error> {
-    let (mut facts, mut rows) = (SheetFacts::default(), Rows::new(bounds));
-    let mut row: Option<(u32, bool)> = None;
-    let mut column = 0;
-    let mut filter = false;
+    let facts = SheetFacts::default();
+    let mut reader = Reader { shared, facts, rows: Rows::new(bounds), row: None, column: 0, filters: false };
     while let Some(kind) = records.next()? {
+        if !reader.take_in(records, kind, take)? {
+            return Ok(reader.facts);
+        }
+    }
+    reader.end_row()?;
+    take(reader.rows.take_text());
+    Ok(reader.facts)
+}
+
+/// A sheet while it is read.
+struct Reader<'a> {
+    shared: &'a Shared,
+    facts: SheetFacts,
+    rows: Rows,
+    /// The row that is open, and whether it is hidden.
+    row: Option<(u32, bool)>,
+    column: u32,
+    /// Whether a filter has begun.
+    filters: bool,
+}
+
+impl Reader<'_> {
+    /// Takes in a record of this kind; false when nobody wants more rows.
+    fn take_in<R: Read>(
+        &mut self,
+        records: &mut Records<R>,
+        kind: u32,
+        take: &mut dyn FnMut(Vec<u8>) -> bool,
+    ) -> Result<bool, Error> {
+        let data = &records.data;
         match kind {
             // BrtRowHdr
             0 => {
-                end_row(&mut facts, &mut rows, row.take())?;
-                if rows.text.len() >= PIECE && !take(rows.take_text()) {
-                    return Ok(facts);
+                self.end_row()?;
+                if self.rows.text.len() >= PIECE && !take(self.rows.take_text()) {
+                    return Ok(false);
                 }
-                let number = u32_at(&records.data, 0).unwrap_or(u32::MAX);
-                if number >= MOST_ROWS {
-                    let what = format!(
-                        "a row has the number {}; a sheet has {MOST_ROWS} at most",
-                        u64::from(number) + 1
-                    );
-                    return Err(records.fault(&what));
-                }
-                if !rows.go_to(number + 1) {
-                    return Err(records.fault(&format!("row {} stands behind a later one", number + 1)));
-                }
-                row = Some((number, records.data.get(11).is_some_and(|flags| flags & 0x10 != 0)));
-                column = 0;
+                self.begin_row(records)?;
             }
-            1..=18 if row.is_some() => {
-                // The short records stand in the column behind the one before.
-                let is_short = kind >= 12;
-                let kind = if is_short { kind - 11 } else { kind };
-                let at = if is_short { column } else { u32_at(&records.data, 0).unwrap_or(u32::MAX) };
-                if at >= MOST_COLUMNS {
-                    let what =
-                        format!("a cell stands in column {}; a sheet has {MOST_COLUMNS}", u64::from(at) + 1);
-                    return Err(records.fault(&what));
-                }
-                column = at + 1;
-                facts.last_column = facts.last_column.max(at);
-                let place = || format!("{}{}", letter(at as usize), row.map_or(0, |row| row.0) + 1);
-                let (stored, text) = cell(records, shared, kind, if is_short { 0 } else { 4 }, place)?;
-                rows.cell(at, stored, text)?;
-            }
+            1..=18 if self.row.is_some() => self.cell(records, kind)?,
             // BrtColInfo
             60 => {
-                let data = &records.data;
-                if let (Some(first), Some(last), Some(flags)) =
-                    (u32_at(data, 0), u32_at(data, 4), u16_at(data, 16))
+                let (first, last, flags) = (u32_at(data, 0), u32_at(data, 4), u16_at(data, 16));
+                if let (Some(first), Some(last), Some(flags)) = (first, last, flags)
                     && flags & 1 != 0
                 {
-                    facts.hide_columns(first, last);
+                    self.facts.hide_columns(first, last);
                 }
             }
             // BrtBeginAFilter, BrtBeginFilterColumn
-            161 => filter = true,
-            163 if filter => facts.filter = Some("the sheet".to_owned()),
+            161 => self.filters = true,
+            163 if self.filters => self.facts.filter = Some("the sheet".to_owned()),
             // BrtMergeCell
             176 => {
-                if facts.merged.0 == 0
-                    && let (Some(row), Some(column)) = (u32_at(&records.data, 0), u32_at(&records.data, 8))
+                if self.facts.merged.0 == 0
+                    && let (Some(row), Some(column)) = (u32_at(data, 0), u32_at(data, 8))
                 {
-                    facts.merged.1 = format!("{}{}", letter(column as usize), u64::from(row) + 1);
+                    self.facts.merged.1 = format!("{}{}", letter(column as usize), u64::from(row) + 1);
                 }
-                facts.merged.0 += 1;
+                self.facts.merged.0 += 1;
             }
             // BrtEndSheetData
-            146 => end_row(&mut facts, &mut rows, row.take())?,
+            146 => self.end_row()?,
             _ => {}
         }
+        Ok(true)
     }
-    end_row(&mut facts, &mut rows, row)?;
-    take(rows.take_text());
-    Ok(facts)
-}
 
-fn end_row(facts: &mut SheetFacts, rows: &mut Rows, row: Option<(u32, bool)>) -> Result<(), Error> {
-    let Some((number, hidden)) = row else { return Ok(()) };
-    if hidden && rows.has_cells() {
-        facts.hidden_rows.0 += 1;
-        if facts.hidden_rows.1 == 0 {
-            facts.hidden_rows.1 = u64::from(number) + 1;
+    fn begin_row<R: Read>(&mut self, records: &Records<R>) -> Result<(), Error> {
+        let number = u32_at(&records.data, 0).unwrap_or(u32::MAX);
+        if number >= MOST_ROWS {
+            let (at, most) = (u64::from(number) + 1, MOST_ROWS);
+            return Err(records.fault(&format!("a row has the number {at}; a sheet has {most} at most")));
         }
+        if !self.rows.go_to(number + 1) {
+            return Err(records.fault(&format!("row {} stands behind a later one", number + 1)));
+        }
+        self.row = Some((number, records.data.get(11).is_some_and(|flags| flags & 0x10 != 0)));
+        self.column = 0;
+        Ok(())
     }
-    rows.end_row()
+
+    fn cell<R: Read>(&mut self, records: &mut Records<R>, kind: u32) -> Result<(), Error> {
+        // The short records stand in the column behind the one before.
+        let is_short = kind >= 12;
+        let kind = if is_short { kind - 11 } else { kind };
+        let at = if is_short { self.column } else { u32_at(&records.data, 0).unwrap_or(u32::MAX) };
+        if at >= MOST_COLUMNS {
+            let what = format!("a cell stands in column {}; a sheet has {MOST_COLUMNS}", u64::from(at) + 1);
+            return Err(records.fault(&what));
+        }
+        self.column = at + 1;
+        self.facts.last_column = self.facts.last_column.max(at);
+        let row = self.row.map_or(0, |row| row.0) + 1;
+        let place = || format!("{}{row}", letter(at as usize));
+        let (stored, text) = cell(records, self.shared, kind, if is_short { 0 } else { 4 }, place)?;
+        self.rows.cell(at, stored, text)
+    }
+
+    fn end_row(&mut self) -> Result<(), Error> {
+        let Some((number, hidden)) = self.row.take() else { return Ok(()) };
+        if hidden && self.rows.has_cells() {
+            self.facts.hidden_rows.0 += 1;
+            if self.facts.hidden_rows.1 == 0 {
+                self.facts.hidden_rows.1 = u64::from(number) + 1;
+            }
+        }
+        self.rows.end_row()
+    }
 }
 
 /// A cell of a kind as it is judged; its style stands at `at`, its value four bytes behind.

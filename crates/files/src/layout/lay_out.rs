@@ -21,47 +21,20 @@ pub(crate) fn lay_out(
     stated: StatedRows,
     schema: Option<&RecordSchema>,
 ) -> Result<Rows, Error> {
-    let no_row = |row: u64| Error::NoSuchRow {
-        path: path.to_owned(),
-        row,
-        last: rows.last().map_or(0, |row| row.number),
-    };
     let mut found = Rows::default();
     let stated = match moved(rows, above, stated, schema) {
         Some((number, notice)) => {
             found.notices.push(notice);
-            let shift = |first: u64| first + number - stated.heading_row.unwrap_or(number).min(first);
-            StatedRows {
-                heading_row: Some(number),
-                first_row: stated.first_row.map(shift).filter(|first| *first > number),
-                example_row: stated.example_row.map(shift),
-                ..stated
-            }
+            stated.moved_to(number)
         }
         None => stated,
     };
-    let first_filled = rows.iter().skip(above).position(|row| row.filled() > 0).map(|at| at + above);
     if stated.by_position {
-        let first =
-            stated.first_row.or_else(|| first_filled.and_then(|at| rows.get(at)).map(|row| row.number));
-        found.first_row = first.unwrap_or(1);
-        let evidence = "as stated; the columns pair by their position".to_owned();
-        found.facts.push(Fact { evidence, ..Fact::stated("headings", "none".to_owned()) });
-        if stated.first_row.is_some() {
-            found.facts.push(Fact::stated("first row", format!("row {}", found.first_row)));
-        }
-        pass_example(rows, stated, &mut found);
+        by_position(rows, above, stated, &mut found);
         return Ok(found);
     }
     let heading = match stated.heading_row {
-        Some(number) => {
-            let at = rows.iter().position(|row| row.number == number).ok_or_else(|| no_row(number))?;
-            if rows.get(at).is_some_and(|row| row.filled() == 0) {
-                return Err(Error::BlankHeadings { path: path.to_owned(), row: number });
-            }
-            found.facts.push(Fact::stated("headings", format!("row {number}")));
-            Some(at)
-        }
+        Some(number) => Some(stated_heading(path, rows, number, &mut found)?),
         None => headings::find(rows, above, schema).map(|(at, fact)| {
             found.facts.push(fact);
             at
@@ -91,6 +64,44 @@ pub(crate) fn lay_out(
     }
     pass_example(rows, stated, &mut found);
     Ok(found)
+}
+
+/// Lays out rows without headings.
+fn by_position(rows: &[FirstRow], above: usize, stated: StatedRows, found: &mut Rows) {
+    let first_filled = rows.iter().skip(above).find(|row| row.filled() > 0).map(|row| row.number);
+    found.first_row = stated.first_row.or(first_filled).unwrap_or(1);
+    let evidence = "as stated; the columns pair by their position".to_owned();
+    found.facts.push(Fact { evidence, ..Fact::stated("headings", "none".to_owned()) });
+    if stated.first_row.is_some() {
+        found.facts.push(Fact::stated("first row", format!("row {}", found.first_row)));
+    }
+    pass_example(rows, stated, found);
+}
+
+/// The place of the heading row that is stated.
+fn stated_heading(path: &Path, rows: &[FirstRow], number: u64, found: &mut Rows) -> Result<usize, Error> {
+    let Some(at) = rows.iter().position(|row| row.number == number) else {
+        let last = rows.last().map_or(0, |row| row.number);
+        return Err(Error::NoSuchRow { path: path.to_owned(), row: number, last });
+    };
+    if rows.get(at).is_some_and(|row| row.filled() == 0) {
+        return Err(Error::BlankHeadings { path: path.to_owned(), row: number });
+    }
+    found.facts.push(Fact::stated("headings", format!("row {number}")));
+    Ok(at)
+}
+
+impl StatedRows {
+    /// The same for headings that stand in another row now.
+    fn moved_to(self, number: u64) -> Self {
+        let shift = |first: u64| first + number - self.heading_row.unwrap_or(number).min(first);
+        Self {
+            heading_row: Some(number),
+            first_row: self.first_row.map(shift).filter(|first| *first > number),
+            example_row: self.example_row.map(shift),
+            ..self
+        }
+    }
 }
 
 /// Passes over the row that a plan calls an example, where it holds anything.

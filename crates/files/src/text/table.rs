@@ -7,7 +7,7 @@ use super::options::ReadOptions;
 use super::stream::TextStream;
 use crate::book::OpenSheet;
 use crate::error::{Error, Shape};
-use crate::layout::{self, Fact, FirstRow, LOOKED_AT, StatedRows};
+use crate::layout::{self, Fact, FirstRow, LOOKED_AT, Rows, StatedRows};
 use std::path::Path;
 use tidy_gate_core::catalogue::{Code, Level};
 use tidy_gate_core::finding::Finding;
@@ -45,158 +45,209 @@ pub(super) fn open(
     schema: Option<&RecordSchema>,
     sheet: Option<&OpenSheet>,
 ) -> Result<Opened, Error> {
-    let words = schema.map(|schema| HeadingWords::of(&schema.fields));
-    let stated = StatedRows {
-        heading_row: options.heading_row,
-        first_row: options.first_row,
-        by_position: options.by_position,
-        is_planned: options.heading_row_is_planned,
-        example_row: options.example_row,
-        is_template: sheet
-            .and_then(|sheet| sheet.template.as_ref())
-            .zip(schema)
-            .is_some_and(|(template, schema)| template.record == schema.record),
-    };
-    let farthest = options.heading_row.max(options.first_row).max(options.example_row).unwrap_or(0);
-    let mut wanted = SAMPLE;
-    let (bytes, found, dialect, mut facts, above) = loop {
-        let mut bytes = stream.peek(wanted)?.to_vec();
-        let is_whole = bytes.len() < wanted;
-        if is_whole && !bytes.is_empty() && !bytes.ends_with(b"\n") {
-            bytes.push(b'\n');
-        }
-        let from = if stream.facts().chosen.encoding == encoding_rs::UTF_8 { bom_len(&bytes) } else { 0 };
-        let mut facts = match sheet {
-            Some(sheet) => vec![sheet.fact.clone()],
-            None => stream_facts(stream),
-        };
-        let in_text = delimiter::stated_in_text(&bytes, from).filter(|_| sheet.is_none());
-        let (dialect, fact) = match (options.delimiter, in_text) {
-            _ if sheet.is_some() || options.is_marked => {
-                (Dialect { marks: true, ..Dialect::default() }, None)
-            }
-            (Some(delimiter), _) => (
-                Dialect { delimiter, ..Dialect::default() },
-                Some(Fact::stated("delimiter", delimiter_name(delimiter))),
-            ),
-            (None, Some(delimiter)) => {
-                let why = "the first line says so (sep=)".to_owned();
-                let fact = Fact::guessed("delimiter", delimiter_name(delimiter), why);
-                (Dialect { delimiter, ..Dialect::default() }, Some(fact))
-            }
-            (None, None) => {
-                let (dialect, fact) = delimiter::choose(&bytes, from, words.as_ref());
-                (dialect, Some(fact))
-            }
-        };
-        facts.extend(fact);
-        let most = usize::try_from(farthest).unwrap_or(usize::MAX).max(4 * LOOKED_AT);
-        let found = sample(&bytes, from, dialect, most);
-        let last = found.rows.last().map_or(0, |row| row.row.number);
-        let is_enough = found.rows.iter().any(|row| row.row.filled() > 0) && last >= farthest;
-        if is_whole || is_enough {
-            break (bytes, found, dialect, facts, usize::from(in_text.is_some()));
-        }
-        if let Some((open, _)) =
-            found.open.as_ref().filter(|(open, _)| bytes.len() - open.start >= options.limits.row)
-        {
-            return Err(Error::RowTooLong {
-                path: path.to_owned(),
-                line: open.line,
-                limit: options.limits.row,
-            });
-        }
-        if wanted >= FARTHEST.max(options.limits.row) {
-            return Err(Error::RowTooFar {
-                path: path.to_owned(),
-                row: farthest.max(last + 1),
-                limit: wanted,
-            });
-        }
-        wanted *= 2;
-    };
-    if let Some(open) = headings_that_never_close(&found, above, options) {
-        return Ok(open_headings(open, &bytes, dialect, facts));
+    let wanted = Wanted { path, options, schema, sheet };
+    let mut looked = wanted.look(stream)?;
+    if let Some(open) = headings_that_never_close(&looked.found, looked.above, options) {
+        return Ok(open_headings(open, &looked.bytes, looked.dialect, looked.facts));
     }
-    let rows: Vec<FirstRow> = found.rows.iter().map(|row| row.row.clone()).collect();
-    let laid_out = layout::lay_out(path, &rows, above, stated, schema)?;
-    facts.extend(laid_out.facts);
+    let rows: Vec<FirstRow> = looked.found.rows.iter().map(|row| row.row.clone()).collect();
+    let mut laid_out = layout::lay_out(path, &rows, looked.above, wanted.stated(), schema)?;
+    looked.facts.append(&mut laid_out.facts);
     if let Some(last) = options.last_row {
         if last < laid_out.first_row {
             return Err(Error::LastRowAbove { path: path.to_owned(), last, first: laid_out.first_row });
         }
-        facts.push(Fact::stated("last row", format!("row {last}")));
+        looked.facts.push(Fact::stated("last row", format!("row {last}")));
     }
-    let heading = laid_out.heading.and_then(|at| found.rows.get(at));
-    let widest = found.rows.iter().map(|row| row.row.cells.len()).max().unwrap_or(0);
-    let headings = match heading {
-        Some(row) if sheet.is_some() => {
-            // A row of a sheet ends with its last cell; columns without a heading may follow.
-            let mut headings = row.row.cells.clone();
-            headings.resize(widest.max(headings.len()), String::new());
-            headings
+    let headings = wanted.headings(&looked.found, &laid_out)?;
+    let notices = wanted.notices(stream, &mut looked, &mut laid_out);
+    Ok(wanted.opened(looked, laid_out, headings, notices))
+}
+
+/// What is asked of a text.
+#[derive(Clone, Copy)]
+struct Wanted<'a> {
+    path: &'a Path,
+    options: &'a ReadOptions,
+    schema: Option<&'a RecordSchema>,
+    /// The sheet that the text was made of.
+    sheet: Option<&'a OpenSheet>,
+}
+
+/// The first rows of a text.
+struct Looked {
+    bytes: Vec<u8>,
+    found: Sample,
+    dialect: Dialect,
+    facts: Vec<Fact>,
+    /// So many rows above all others are none of the table.
+    above: usize,
+}
+
+impl Wanted<'_> {
+    fn stated(&self) -> StatedRows {
+        let template = self.sheet.and_then(|sheet| sheet.template.as_ref());
+        StatedRows {
+            heading_row: self.options.heading_row,
+            first_row: self.options.first_row,
+            by_position: self.options.by_position,
+            is_planned: self.options.heading_row_is_planned,
+            example_row: self.options.example_row,
+            is_template: template
+                .zip(self.schema)
+                .is_some_and(|(template, schema)| template.record == schema.record),
         }
-        Some(row) => row.row.cells.clone(),
-        None if options.by_position && sheet.is_some() => vec![String::new(); widest],
-        None if options.by_position => vec![String::new(); usual_width(&found, laid_out.first_row)],
-        None => Vec::new(),
-    };
-    if headings.len() > options.limits.columns {
-        let (columns, limit) = (headings.len(), options.limits.columns);
-        return Err(Error::TooManyColumns { path: path.to_owned(), columns, limit });
     }
-    if headings.iter().any(|heading| heading.contains('\0')) {
-        let row = heading.map_or(1, |row| row.row.number);
-        return Err(Error::NotTable { path: path.to_owned(), shape: Shape::Nul(row) });
+
+    /// Looks at as much of the text as it takes to see its first rows, and those that are stated.
+    fn look(&self, stream: &mut TextStream) -> Result<Looked, Error> {
+        let options = self.options;
+        let words = self.schema.map(|schema| HeadingWords::of(&schema.fields));
+        let farthest = options.heading_row.max(options.first_row).max(options.example_row).unwrap_or(0);
+        let mut wanted = SAMPLE;
+        loop {
+            let mut bytes = stream.peek(wanted)?.to_vec();
+            let is_whole = bytes.len() < wanted;
+            if is_whole && !bytes.is_empty() && !bytes.ends_with(b"\n") {
+                bytes.push(b'\n');
+            }
+            let is_utf_8 = stream.facts().chosen.encoding == encoding_rs::UTF_8;
+            let from = if is_utf_8 { bom_len(&bytes) } else { 0 };
+            let mut facts = match self.sheet {
+                Some(sheet) => vec![sheet.fact.clone()],
+                None => stream_facts(stream),
+            };
+            let in_text = delimiter::stated_in_text(&bytes, from).filter(|_| self.sheet.is_none());
+            let (dialect, fact) = self.dialect(&bytes, from, in_text, words.as_ref());
+            facts.extend(fact);
+            let most = usize::try_from(farthest).unwrap_or(usize::MAX).max(4 * LOOKED_AT);
+            let found = sample(&bytes, from, dialect, most);
+            let last = found.rows.last().map_or(0, |row| row.row.number);
+            let is_enough = found.rows.iter().any(|row| row.row.filled() > 0) && last >= farthest;
+            if is_whole || is_enough {
+                return Ok(Looked { bytes, found, dialect, facts, above: usize::from(in_text.is_some()) });
+            }
+            let is_long = |open: &SampleRow| bytes.len() - open.start >= options.limits.row;
+            if let Some((open, _)) = found.open.as_ref().filter(|(open, _)| is_long(open)) {
+                let (line, limit) = (open.line, options.limits.row);
+                return Err(Error::RowTooLong { path: self.path.to_owned(), line, limit });
+            }
+            if wanted >= FARTHEST.max(options.limits.row) {
+                let row = farthest.max(last + 1);
+                return Err(Error::RowTooFar { path: self.path.to_owned(), row, limit: wanted });
+            }
+            wanted *= 2;
+        }
     }
-    let is_data = |row: &&FirstRow| {
-        row.number >= laid_out.first_row && row.filled() > 0 && Some(row.number) != laid_out.example_row
-    };
-    let data = rows.iter().filter(is_data);
-    let (start, line) = beginning_of(&found, laid_out.first_row, bytes.len());
-    let unclear = sheet.and_then(|sheet| sheet.unclear.clone());
-    let template = sheet.and_then(|sheet| sheet.template.as_ref());
-    facts.extend(template.map(|template| {
-        let named = format!("{} {}", template.record, template.version);
-        Fact::plain("template", named.trim().to_owned(), "the workbook says so".to_owned())
-    }));
-    let outdated = template.zip(schema).and_then(|(template, schema)| layout::outdated(template, schema));
-    let mut notices: Vec<_> =
-        layout::findings(&facts).chain(laid_out.notices).chain(unclear).chain(outdated).collect();
-    if let Some(notice) = doubt(stream).filter(|_| sheet.is_none()) {
-        notices.push(notice);
+
+    /// How the cells are marked: as it is stated, here or in the text's first line; else as its first rows show.
+    fn dialect(
+        &self,
+        bytes: &[u8],
+        from: usize,
+        in_text: Option<u8>,
+        words: Option<&HeadingWords>,
+    ) -> (Dialect, Option<Fact>) {
+        let of = |delimiter| Dialect { delimiter, ..Dialect::default() };
+        if self.sheet.is_some() || self.options.is_marked {
+            return (Dialect { marks: true, ..Dialect::default() }, None);
+        }
+        if let Some(delimiter) = self.options.delimiter {
+            return (of(delimiter), Some(Fact::stated("delimiter", delimiter_name(delimiter))));
+        }
+        if let Some(delimiter) = in_text {
+            let why = "the first line says so (sep=)".to_owned();
+            return (of(delimiter), Some(Fact::guessed("delimiter", delimiter_name(delimiter), why)));
+        }
+        let (dialect, fact) = delimiter::choose(bytes, from, words);
+        (dialect, Some(fact))
     }
-    for notice in &mut notices {
-        let row = found.rows.iter().find(|row| Some(row.row.number) == notice.row);
-        notice.line = row.map(|row| row.line);
+
+    /// The headings; blank ones where columns pair by their position.
+    fn headings(&self, found: &Sample, laid_out: &Rows) -> Result<Vec<String>, Error> {
+        let heading = laid_out.heading.and_then(|at| found.rows.get(at));
+        let widest = found.rows.iter().map(|row| row.row.cells.len()).max().unwrap_or(0);
+        let headings = match heading {
+            Some(row) if self.sheet.is_some() => {
+                // A row of a sheet ends with its last cell; columns without a heading may follow.
+                let mut headings = row.row.cells.clone();
+                headings.resize(widest.max(headings.len()), String::new());
+                headings
+            }
+            Some(row) => row.row.cells.clone(),
+            None if self.options.by_position && self.sheet.is_some() => vec![String::new(); widest],
+            None if self.options.by_position => vec![String::new(); usual_width(found, laid_out.first_row)],
+            None => Vec::new(),
+        };
+        let limit = self.options.limits.columns;
+        if headings.len() > limit {
+            let (path, columns) = (self.path.to_owned(), headings.len());
+            return Err(Error::TooManyColumns { path, columns, limit });
+        }
+        if headings.iter().any(|heading| heading.contains('\0')) {
+            let row = heading.map_or(1, |row| row.row.number);
+            return Err(Error::NotTable { path: self.path.to_owned(), shape: Shape::Nul(row) });
+        }
+        Ok(headings)
     }
-    Ok(Opened {
-        is_empty: headings.is_empty() || sheet.is_some_and(|sheet| sheet.unclear.is_some()),
-        row: laid_out.first_row,
-        table: Table {
-            headings,
-            heading_row: heading.map(|row| row.row.number),
-            heading_line: heading.map_or(1, |row| row.line),
-            first_row: laid_out.first_row,
-            dialect,
-            notices,
-            left_out: laid_out.left_out,
-            example_row: laid_out.example_row,
-            seeks_total: options.last_row.is_none(),
-            short_rows_are_blank: options.short_rows_are_blank || sheet.is_some(),
-            sheet: sheet.map(|sheet| sheet.name.clone()),
-            sample: data.map(|row| row.cells.clone()).take(SHOWN).collect(),
-            is_records: false,
-            headings_may_be_data: laid_out.is_like_data,
-            padded: heading.map(|row| padded(&bytes, row, dialect)).unwrap_or_default(),
-            decided: sheet.map(|sheet| sheet.decided.clone()).unwrap_or_default(),
-            record_lines: None,
-        },
-        heading_bytes: heading.and_then(|row| bytes.get(row.start..row.end)).unwrap_or_default().to_vec(),
-        start,
-        line,
-        facts,
-    })
+
+    /// What is to be said of how the table was read.
+    fn notices(&self, stream: &TextStream, looked: &mut Looked, laid_out: &mut Rows) -> Vec<Finding> {
+        let unclear = self.sheet.and_then(|sheet| sheet.unclear.clone());
+        let template = self.sheet.and_then(|sheet| sheet.template.as_ref());
+        looked.facts.extend(template.map(|template| {
+            let named = format!("{} {}", template.record, template.version);
+            Fact::plain("template", named.trim().to_owned(), "the workbook says so".to_owned())
+        }));
+        let outdated =
+            template.zip(self.schema).and_then(|(template, schema)| layout::outdated(template, schema));
+        let told = layout::findings(&looked.facts).chain(laid_out.notices.drain(..));
+        let mut notices: Vec<_> = told.chain(unclear).chain(outdated).collect();
+        notices.extend(doubt(stream).filter(|_| self.sheet.is_none()));
+        for notice in &mut notices {
+            let row = looked.found.rows.iter().find(|row| Some(row.row.number) == notice.row);
+            notice.line = row.map(|row| row.line);
+        }
+        notices
+    }
+
+    fn opened(self, looked: Looked, laid_out: Rows, headings: Vec<String>, notices: Vec<Finding>) -> Opened {
+        let (options, sheet) = (self.options, self.sheet);
+        let Looked { bytes, found, dialect, facts, .. } = looked;
+        let heading = laid_out.heading.and_then(|at| found.rows.get(at));
+        let is_data = |row: &&FirstRow| {
+            row.number >= laid_out.first_row && row.filled() > 0 && Some(row.number) != laid_out.example_row
+        };
+        let data = found.rows.iter().map(|row| &row.row).filter(is_data);
+        let (start, line) = beginning_of(&found, laid_out.first_row, bytes.len());
+        Opened {
+            is_empty: headings.is_empty() || sheet.is_some_and(|sheet| sheet.unclear.is_some()),
+            row: laid_out.first_row,
+            table: Table {
+                headings,
+                heading_row: heading.map(|row| row.row.number),
+                heading_line: heading.map_or(1, |row| row.line),
+                first_row: laid_out.first_row,
+                dialect,
+                notices,
+                left_out: laid_out.left_out,
+                example_row: laid_out.example_row,
+                seeks_total: options.last_row.is_none(),
+                short_rows_are_blank: options.short_rows_are_blank || sheet.is_some(),
+                sheet: sheet.map(|sheet| sheet.name.clone()),
+                sample: data.map(|row| row.cells.clone()).take(SHOWN).collect(),
+                is_records: false,
+                headings_may_be_data: laid_out.is_like_data,
+                padded: heading.map(|row| padded(&bytes, row, dialect)).unwrap_or_default(),
+                decided: sheet.map(|sheet| sheet.decided.clone()).unwrap_or_default(),
+                record_lines: None,
+            },
+            heading_bytes: heading.and_then(|row| bytes.get(row.start..row.end)).unwrap_or_default().to_vec(),
+            start,
+            line,
+            facts,
+        }
+    }
 }
 
 /// Which headings have spaces around them.
