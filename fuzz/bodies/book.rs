@@ -9,7 +9,7 @@ use tidy_gate_core::mode::Mode;
 use tidy_gate_core::run::{self, Unlisted, Unwatched};
 use tidy_gate_core::schema::{NoLists, RecordSchema};
 use tidy_gate_core::value::Date;
-use tidy_gate_files::{Input, ReadOptions, TextFile};
+use tidy_gate_files::{Input, ReadOptions, TableFile};
 
 static NEVER: AtomicBool = AtomicBool::new(false);
 
@@ -28,7 +28,7 @@ pub(crate) fn run(data: &[u8]) {
     };
     let input = Input::stream("book".as_ref(), Box::new(Cursor::new(bytes)));
     let options = ReadOptions::default();
-    let Ok(file) = TextFile::open_sheet(input, None, &options, Some(schema), true, &NEVER) else { return };
+    let Ok(file) = TableFile::open_sheet(input, None, &options, Some(schema), true, &NEVER) else { return };
     let settings = Settings::plain(Mode::Add, Date::new(2026, 11, 25).unwrap());
     let mut gate = Gate::new(schema.clone(), settings, file.table().clone());
     let mut begin = || Ok(None::<Unlisted>);

@@ -12,7 +12,7 @@ use tidy_gate_core::report::{FileFacts, Report, Tool};
 use tidy_gate_core::run::{self, BlockSource, Unlisted, Unwatched};
 use tidy_gate_core::schema::{NoLists, RecordSchema};
 use tidy_gate_core::value::Date;
-use tidy_gate_files::{Input, ReadOptions, TextFile};
+use tidy_gate_files::{Input, ReadOptions, TableFile};
 
 static NEVER: AtomicBool = AtomicBool::new(false);
 
@@ -36,7 +36,7 @@ pub(crate) fn run(data: &[u8]) {
     let schema = READ.get_or_init(|| RecordSchema::read(SCHEMA, &mut NoLists).unwrap());
     let open = |may_return| {
         let input = Input::stream("text.csv".as_ref(), Box::new(Cursor::new(text.to_vec())));
-        TextFile::open(input, &options, Some(schema), may_return, &NEVER)
+        TableFile::open(input, &options, Some(schema), may_return, &NEVER)
     };
     let Ok(file) = open(true) else { return };
     let settings = Settings::plain(Mode::Add, Date::new(2026, 11, 25).unwrap());

@@ -2,14 +2,17 @@
 //! condition"), checked for kinds when they are read, with the three truths of SQL.
 
 mod eval;
+mod fault;
+mod literals;
 pub(crate) mod model;
 mod parse;
 mod words;
 
 pub use eval::{Cells, Held, Holds};
+pub use fault::ConditionFault;
 pub use model::{Condition, Scalar, Type};
 pub(crate) use model::{Node, Order};
-pub use parse::{ConditionFault, parse};
+pub use parse::parse;
 
 #[cfg(test)]
 mod tests;

@@ -103,57 +103,78 @@ pub fn proposals(gate: &Gate, contents: &Contents) -> Vec<(How, Vec<Proposal>)> 
         .filter(|(number, _)| is_open(*number))
         .map(|(number, field)| (number, gate.probe_of(number, field)))
         .collect();
-    let likely = Likely::of(fields);
-    let propose = |column: usize, paired: &Paired| {
-        let is_without = matches!(
-            paired,
-            Paired::Unknown { .. } | Paired::Unclear { .. } | Paired::Repeated { .. } | Paired::Blank
-        );
-        if !is_without {
-            return (How::None, Vec::new());
-        }
-        let heading = gate.table().headings.get(column).map(String::as_str).unwrap_or_default();
-        let mut found: Vec<(f64, usize, How, String)> = Vec::new();
+    let proposer = Proposer { gate, contents, open, likely: Likely::of(fields) };
+    let columns = gate.pairing().columns.iter().enumerate();
+    columns.map(|(column, paired)| proposer.propose(column, paired)).collect()
+}
+
+/// What proposals stand on.
+struct Proposer<'a> {
+    gate: &'a Gate,
+    contents: &'a Contents,
+    /// The fields that may still get a column.
+    open: Vec<(usize, FieldProbe)>,
+    likely: Likely,
+}
+
+/// A field that may be a column's: how likely, which, and why.
+struct Candidate {
+    weight: f64,
+    field: usize,
+    how: How,
+    why: String,
+}
+
+impl Proposer<'_> {
+    fn propose(&self, column: usize, paired: &Paired) -> (How, Vec<Proposal>) {
+        let heading = self.gate.table().headings.get(column).map(String::as_str).unwrap_or_default();
         let alike = match paired {
             Paired::Unclear { fields } => fields.iter().map(|field| (*field, 1.0)).collect(),
             Paired::Blank => Vec::new(),
-            _ => likely.to(heading),
+            Paired::Unknown { .. } | Paired::Repeated { .. } => self.likely.to(heading),
+            _ => return (How::None, Vec::new()),
         };
-        for (number, probe) in &open {
-            let fit = contents.fit(column, probe, gate).map(|fit| fit.0);
-            let like = alike.iter().find(|found| found.0 == *number).map(|found| found.1);
-            match (like, fit) {
-                (Some(like), None) => {
-                    let why = "a heading like this one".to_owned();
-                    found.push((like, *number, How::Likeness, why));
-                }
-                (Some(like), Some(fit)) if fit >= 500 => {
-                    let why = format!("a heading like this one, and {} of its values fit", share(fit));
-                    found.push((like + 0.2, *number, How::Likeness, why));
-                }
-                (None, Some(fit)) if fit >= 900 && probe.is_telling => {
-                    let why = format!("{} of its values fit this field", share(fit));
-                    found.push((0.6, *number, How::Content, why));
-                }
-                _ => {}
-            }
-        }
+        let like = |field: usize| alike.iter().find(|found| found.0 == field).map(|found| found.1);
+        let candidates =
+            self.open.iter().filter_map(|(field, probe)| self.candidate(column, *field, probe, like(*field)));
+        let mut found: Vec<Candidate> = candidates.collect();
         // Of equals, what is needed comes first.
         found.sort_by(|a, b| {
-            let needed = |found: &(f64, usize, How, String)| !gate.is_needed(found.1);
-            b.0.total_cmp(&a.0).then(needed(a).cmp(&needed(b))).then(a.1.cmp(&b.1))
+            let needed = |found: &Candidate| !self.gate.is_needed(found.field);
+            b.weight.total_cmp(&a.weight).then(needed(a).cmp(&needed(b))).then(a.field.cmp(&b.field))
         });
         // Many fields that would do are no proposal.
-        if found.iter().filter(|found| found.2 == How::Content).count() > MOST {
-            found.retain(|found| found.2 != How::Content);
+        if found.iter().filter(|found| found.how == How::Content).count() > MOST {
+            found.retain(|found| found.how != How::Content);
         }
-        let how = found.first().map_or(How::None, |found| found.2);
+        let how = found.first().map_or(How::None, |found| found.how);
+        let fields = &self.gate.schema().fields;
         let name = |number: usize| fields.get(number).map(|field| field.name.clone()).unwrap_or_default();
-        let proposals =
-            found.into_iter().take(MOST).map(|(_, number, _, why)| Proposal { field: name(number), why });
-        (how, proposals.collect())
-    };
-    gate.pairing().columns.iter().enumerate().map(|(column, paired)| propose(column, paired)).collect()
+        let proposal = |found: Candidate| Proposal { field: name(found.field), why: found.why };
+        (how, found.into_iter().take(MOST).map(proposal).collect())
+    }
+
+    fn candidate(
+        &self,
+        column: usize,
+        field: usize,
+        probe: &FieldProbe,
+        like: Option<f64>,
+    ) -> Option<Candidate> {
+        let fit = self.contents.fit(column, probe, self.gate).map(|fit| fit.0);
+        let (weight, how, why) = match (like, fit) {
+            (Some(like), None) => (like, How::Likeness, "a heading like this one".to_owned()),
+            (Some(like), Some(fit)) if fit >= 500 => {
+                let why = format!("a heading like this one, and {} of its values fit", share(fit));
+                (like + 0.2, How::Likeness, why)
+            }
+            (None, Some(fit)) if fit >= 900 && probe.is_telling => {
+                (0.6, How::Content, format!("{} of its values fit this field", share(fit)))
+            }
+            _ => return None,
+        };
+        Some(Candidate { weight, field, how, why })
+    }
 }
 
 /// A share in thousandths, in words.

@@ -2,10 +2,10 @@
 //! of the file from which its rows came.
 
 use super::error::Error;
+use crate::table_file::TableFile;
 use crate::text::input::Input;
 use crate::text::input::Package;
 use crate::text::options::ReadOptions;
-use crate::text::source::TextFile;
 use std::path::{Path, PathBuf};
 use std::sync::atomic::AtomicBool;
 use tidy_gate_core::headings::{OWN_HEADINGS, is_own};
@@ -30,7 +30,7 @@ pub fn held_file(path: &Path, schema: &RecordSchema) -> Result<Option<HeldFile>,
     let mut input = Input::open(path)?;
     let head = input.head()?;
     if Package::of(&head) == Some(Package::Archive) {
-        let opened = TextFile::open_sheet(input, None, &ReadOptions::default(), Some(schema), false, &NEVER);
+        let opened = TableFile::open_sheet(input, None, &ReadOptions::default(), Some(schema), false, &NEVER);
         let is_held = opened.is_ok_and(|file| is_own(&file.table().headings));
         return Ok(is_held.then_some(HeldFile { delimiter: None }));
     }

@@ -1,8 +1,8 @@
 use super::error::Error;
+use crate::table_file::TableFile;
 use crate::text::input::Input;
 use crate::text::input::Package;
 use crate::text::options::ReadOptions;
-use crate::text::source::TextFile;
 use std::path::{Path, PathBuf};
 use std::sync::atomic::AtomicBool;
 use tidy_gate_core::block::Block;
@@ -53,7 +53,8 @@ impl ListSource for ListFiles {
 /// The table on a sheet of a workbook.
 fn of_workbook(path: &Path, sheet: Option<&str>) -> Result<ListTable, Error> {
     static NEVER: AtomicBool = AtomicBool::new(false);
-    let file = TextFile::open_sheet(Input::open(path)?, sheet, &ReadOptions::default(), None, false, &NEVER)?;
+    let file =
+        TableFile::open_sheet(Input::open(path)?, sheet, &ReadOptions::default(), None, false, &NEVER)?;
     let table = file.table();
     let columns = (0..table.headings.len()).collect();
     let mut texts = ColumnTexts::new(table.headings.len(), table.dialect, columns);

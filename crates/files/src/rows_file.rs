@@ -2,7 +2,7 @@
 
 use super::error::Error;
 use crate::row_output::{Begin, CellKind, RowOutput};
-use crate::text::source::TextFile;
+use crate::table_file::TableFile;
 use std::sync::atomic::{AtomicUsize, Ordering};
 use tidy_gate_core::block::Block;
 use tidy_gate_core::catalogue::{Code, Level};
@@ -66,7 +66,7 @@ struct Part {
 /// # Errors
 /// When the file cannot be read again, or the rows cannot be written.
 pub fn write_rows(
-    file: &TextFile,
+    file: &TableFile,
     gate: &Gate,
     outcome: &Outcome,
     threads: usize,
@@ -131,7 +131,7 @@ fn write_to(output: Option<&mut RowOutput>, bytes: &[u8]) -> Result<(), Error> {
 impl Walk<'_> {
     fn write_headings(
         &self,
-        file: &TextFile,
+        file: &TableFile,
         heading_row: &[u8],
         writers: &mut RowWriters,
     ) -> Result<(), Error> {

@@ -1,34 +1,31 @@
-//! A delimited text as a source of blocks: one owner of the order. Whoever takes the lock copies the tail
-//! that the last block left, reads on, and cuts at the last row end; all else is done outside the lock.
+//! The file of a table, whatever its form, as a source of blocks of rows in text.
 
-use super::encoding;
-use super::input::Input;
-use super::options::{Limits, ReadOptions};
-use super::stream::{Again, StreamFacts, TextStream};
-use super::table::{self, Opened};
-use super::unpack::Packing;
 use crate::book::{self, Closing, OpenSheet, Sheet};
 use crate::error::{Error, Shape};
 use crate::json;
 use crate::layout::Fact;
 use crate::row_output::Originals;
+use crate::text::blocks::{BLOCK, Blocks};
+use crate::text::encoding;
+use crate::text::input::Input;
+use crate::text::options::ReadOptions;
+use crate::text::stream::{Again, StreamFacts, TextStream};
+use crate::text::table::{self, Opened};
+use crate::text::unpack::Packing;
 use std::fs::File;
 use std::path::PathBuf;
 use std::sync::atomic::{AtomicBool, Ordering};
 use std::sync::{Mutex, PoisonError};
-use tidy_gate_core::block::{Block, Extent, OpenRow};
+use tidy_gate_core::block::{Block, Extent};
 use tidy_gate_core::finding::Finding;
 use tidy_gate_core::misfire;
 use tidy_gate_core::run::BlockSource;
-use tidy_gate_core::scan::{Cut, Dialect, PADDING, RowIndex, RowWalk, cut, index, walk_row};
+use tidy_gate_core::scan::{Cut, PADDING, cut};
 use tidy_gate_core::schema::RecordSchema;
 use tidy_gate_core::table::Table;
 
-/// So many bytes are read at once, unless a test reads fewer.
-const BLOCK: usize = 256 << 10;
-
-/// A delimited text whose headings have been read.
-pub struct TextFile {
+/// A table whose headings have been read: a delimited text, a sheet of a workbook or records, all handed on as text.
+pub struct TableFile {
     path: PathBuf,
     table: Table,
     /// The heading row as it came, with its line break.
@@ -37,7 +34,7 @@ pub struct TextFile {
     stream_facts: StreamFacts,
     size: Option<u64>,
     again: Again,
-    inner: Mutex<Inner>,
+    blocks: Mutex<Blocks>,
     interrupted: &'static AtomicBool,
     /// What the file is: csv for all delimited text.
     form: &'static str,
@@ -56,29 +53,7 @@ struct Records {
     has_lines: bool,
 }
 
-struct Inner {
-    input: Input,
-    stream: TextStream,
-    limits: Limits,
-    /// The last row that is read.
-    last_row: Option<u64>,
-    /// Whether the last row with a value comes in a block of its own.
-    seeks_total: bool,
-    /// What was read and is in no block yet.
-    tail: Vec<u8>,
-    /// Where the tail begins in the text.
-    offset: u64,
-    row: u64,
-    line: u64,
-    number: u64,
-    /// So many bytes are read for a block.
-    step: usize,
-    /// Whether the input is read to its end.
-    is_read: bool,
-    is_done: bool,
-}
-
-impl TextFile {
+impl TableFile {
     /// Reads the beginning of the input up to and including its headings, and lays out the table. Where it
     /// `may_return`, its blocks can be read again. The run ends when `interrupted` turns true.
     ///
@@ -94,7 +69,7 @@ impl TextFile {
         Self::open_by(BLOCK, input, options, schema, may_return, interrupted)
     }
 
-    /// As [`TextFile::open`]; a workbook is opened too, at the sheet of this name or number.
+    /// As [`TableFile::open`]; a workbook is opened too, at the sheet of this name or number.
     ///
     /// # Errors
     /// When it cannot be read, or there is no such sheet.
@@ -173,12 +148,12 @@ impl TextFile {
         let table = &mut file.table;
         (table.heading_row, table.first_row, table.is_records) = (table.heading_row.map(|_| 0), 1, true);
         (table.seeks_total, table.notices) = (false, Vec::new());
-        let inner = file.inner.get_mut().unwrap_or_else(PoisonError::into_inner);
+        let inner = file.blocks.get_mut().unwrap_or_else(PoisonError::into_inner);
         (inner.row, inner.seeks_total) = (1, false);
         Ok(file)
     }
 
-    /// As [`TextFile::open`], reading so many bytes at once.
+    /// As [`TableFile::open`], reading so many bytes at once.
     fn open_by(
         step: usize,
         input: Input,
@@ -206,7 +181,7 @@ impl TextFile {
         let start = stream.pass(start);
         let (size, stream_facts) = (input.size(), stream.facts().clone());
         let is_done = is_empty || stream.is_at_end()?;
-        let inner = Inner {
+        let inner = Blocks {
             input,
             stream,
             limits: options.limits,
@@ -221,7 +196,7 @@ impl TextFile {
             is_read: false,
             is_done,
         };
-        let inner = Mutex::new(inner);
+        let blocks = Mutex::new(inner);
         Ok(Self {
             path,
             table,
@@ -230,7 +205,7 @@ impl TextFile {
             stream_facts,
             size,
             again,
-            inner,
+            blocks,
             interrupted,
             form: "csv",
             sheets: Vec::new(),
@@ -313,7 +288,7 @@ impl TextFile {
     /// The size of the file; of a stream, how much text came.
     #[must_use]
     pub fn bytes_read(&self) -> u64 {
-        let inner = self.inner.lock().unwrap_or_else(PoisonError::into_inner);
+        let inner = self.blocks.lock().unwrap_or_else(PoisonError::into_inner);
         self.size.unwrap_or(inner.offset + inner.tail.len() as u64)
     }
 
@@ -328,7 +303,7 @@ impl TextFile {
     /// # Errors
     /// When it is not.
     pub fn confirm_unchanged(&self) -> Result<(), Error> {
-        let inner = self.inner.lock().unwrap_or_else(PoisonError::into_inner);
+        let inner = self.blocks.lock().unwrap_or_else(PoisonError::into_inner);
         if inner.input.has_changed() { Err(Error::Changed { path: self.path.clone() }) } else { Ok(()) }
     }
 
@@ -361,12 +336,12 @@ impl TextFile {
     }
 }
 
-impl BlockSource for TextFile {
+impl BlockSource for TableFile {
     type Error = Error;
 
     fn next(&self, block: &mut Block) -> Result<bool, Error> {
         self.check_interrupt()?;
-        let mut inner = self.inner.lock().unwrap_or_else(PoisonError::into_inner);
+        let mut inner = self.blocks.lock().unwrap_or_else(PoisonError::into_inner);
         if inner.is_done {
             return Ok(false);
         }
@@ -420,163 +395,6 @@ impl BlockSource for TextFile {
     }
 }
 
-impl Inner {
-    /// Fills the block with the next whole rows.
-    fn fill(&mut self, block: &mut Block, dialect: Dialect) -> Result<bool, Error> {
-        let mut filled = self.tail.len();
-        let mut target = filled + self.step;
-        grow(&mut block.buffer, target);
-        for (to, from) in block.buffer.iter_mut().zip(&self.tail) {
-            *to = *from;
-        }
-        let mut found = loop {
-            if !self.is_read {
-                filled += self.stream.read(block.buffer.get_mut(filled..target).unwrap_or_default())?;
-                self.is_read = filled < target || self.stream.is_at_end()?;
-            }
-            if self.is_read && filled > 0 && block.buffer.get(filled - 1) != Some(&b'\n') {
-                grow(&mut block.buffer, filled + 1);
-                if let Some(end) = block.buffer.get_mut(filled) {
-                    *end = b'\n';
-                }
-                let whole = cut(&block.buffer, filled + 1, dialect);
-                if whole.end == filled + 1 {
-                    filled += 1;
-                    break whole;
-                }
-            }
-            let found = cut(&block.buffer, filled, dialect);
-            if found.end > 0 || self.is_read {
-                break found;
-            }
-            if filled >= self.limits.row {
-                self.drain(block, filled, dialect)?;
-                break found;
-            }
-            target = (2 * target).min(self.limits.row.max(target));
-            grow(&mut block.buffer, target);
-        };
-        if let Some(last) = self.last_row.filter(|last| self.row + found.rows > *last) {
-            found = self.first_rows(block, found, last + 1 - self.row, dialect);
-            (self.is_read, filled) = (true, found.end);
-        }
-        (block.offset, block.number, block.len) = (self.offset, self.number, found.end);
-        (block.rows, block.lines) = (found.rows, found.lines);
-        (block.first_row, block.first_line) = (self.row, self.line);
-        self.tail.clear();
-        self.tail.extend_from_slice(block.buffer.get(found.end..filled).unwrap_or_default());
-        self.offset += found.end as u64;
-        self.row += found.rows;
-        self.line += found.lines;
-        self.number += 1;
-        (block.open, block.is_ending) = (None, false);
-        if self.is_read {
-            self.is_done = true;
-            block.open = self.open_row(dialect);
-            if self.seeks_total && block.open.is_none() {
-                self.part_ending(block, dialect);
-            }
-        }
-        block.last = self.is_done;
-        block.pad();
-        Ok(true)
-    }
-
-    /// The first `count` of the rows that were found.
-    #[cold]
-    fn first_rows(&self, block: &Block, found: Cut, count: u64, dialect: Dialect) -> Cut {
-        let content = block.buffer.get(..found.end).unwrap_or_default();
-        let mut first = Cut::default();
-        while first.rows < count
-            && let RowWalk::Whole { end, .. } = walk_row(content, first.end, dialect, |_| (), |_| ())
-        {
-            first.lines +=
-                memchr::memchr_iter(b'\n', content.get(first.end..end).unwrap_or_default()).count() as u64;
-            (first.end, first.rows) = (end, first.rows + 1);
-        }
-        first
-    }
-
-    /// Keeps the last row with a value, and what follows it, for a block of its own.
-    fn part_ending(&mut self, block: &mut Block, dialect: Dialect) {
-        block.pad();
-        let mut cells = RowIndex::default();
-        index(&block.buffer, block.len, dialect, &mut cells);
-        let content = block.content();
-        let is_row_end = |end: &&u32| content.get(**end as usize) == Some(&b'\n');
-        let mut rows_before = block.rows;
-        let mut end = block.len;
-        let ending = cells.ends().iter().rev().filter(is_row_end).skip(1).map(|end| *end as usize + 1);
-        let ending = ending.chain([0]).find_map(|start| {
-            let row = content.get(start..end)?;
-            (rows_before, end) = (rows_before.saturating_sub(1), start);
-            let is_blank = |byte: &u8| {
-                byte.is_ascii_whitespace() || *byte == dialect.delimiter || *byte == dialect.quote
-            };
-            (!row.iter().all(is_blank)).then_some((rows_before, start))
-        });
-        let Some((rows_before, at)) = ending else { return };
-        if at == 0 {
-            block.is_ending = true;
-            return;
-        }
-        let lines_before = memchr::memchr_iter(b'\n', content.get(..at).unwrap_or_default()).count() as u64;
-        self.tail = content.get(at..).unwrap_or_default().to_vec();
-        let taken_back = (block.len - at) as u64;
-        self.offset -= taken_back;
-        self.row -= block.rows - rows_before;
-        self.line -= block.lines - lines_before;
-        (block.len, block.rows, block.lines) = (at, rows_before, lines_before);
-        self.is_done = false;
-    }
-
-    /// What is left at the end is a row whose quoted cell never closes.
-    fn open_row(&self, dialect: Dialect) -> Option<OpenRow> {
-        let mut column = 0;
-        match walk_row(&self.tail, 0, dialect, |_| column += 1, |_| ()) {
-            RowWalk::Open { quote: Some(quote) } => {
-                let before = self.tail.get(..quote).unwrap_or_default();
-                let lines = before.iter().filter(|&&byte| byte == b'\n').count() as u64;
-                Some(OpenRow {
-                    offset: self.offset,
-                    row: self.row,
-                    line: self.line,
-                    column,
-                    cell_line: self.line + lines,
-                })
-            }
-            _ => None,
-        }
-    }
-
-    /// A row is longer than the limit. If a quote is open in it, the rest is read without being kept: when
-    /// the quote never closes, that is what is wrong.
-    #[cold]
-    fn drain(&mut self, block: &mut Block, filled: usize, dialect: Dialect) -> Result<(), Error> {
-        let too_long =
-            Error::RowTooLong { path: self.input.path().to_owned(), line: self.line, limit: self.limits.row };
-        let content = block.buffer.get(..filled).unwrap_or_default();
-        let RowWalk::Open { quote: Some(_) } = walk_row(content, 0, dialect, |_| (), |_| ()) else {
-            return Err(too_long);
-        };
-        let mut bytes = vec![0; BLOCK];
-        let mut after_quote = false;
-        loop {
-            let count = self.stream.read(&mut bytes)?;
-            if count == 0 {
-                self.is_read = true;
-                return if after_quote { Err(too_long) } else { Ok(()) };
-            }
-            for &byte in bytes.get(..count).unwrap_or_default() {
-                if after_quote && byte != dialect.quote {
-                    return Err(too_long);
-                }
-                after_quote = byte == dialect.quote && !after_quote;
-            }
-        }
-    }
-}
-
 /// Options that say nothing of a file of its form are refused, not passed over.
 fn refuse_what_does_not_apply(
     input: &Input,
@@ -595,13 +413,6 @@ fn refuse_what_does_not_apply(
     match options.typed.iter().find(|option| foreign.contains(option)) {
         Some(option) => Err(Error::NotForForm { path: input.path().to_owned(), option, form }),
         None => Ok(()),
-    }
-}
-
-/// Room for `len` bytes and the padding behind them.
-fn grow(buffer: &mut Vec<u8>, len: usize) {
-    if buffer.len() < len + PADDING {
-        buffer.resize(len + PADDING, 0);
     }
 }
 

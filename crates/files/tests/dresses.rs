@@ -15,7 +15,7 @@ use tidy_gate_core::mode::Mode;
 use tidy_gate_core::run::{self, FindingSink, Unwatched};
 use tidy_gate_core::schema::{NoLists, RecordSchema};
 use tidy_gate_core::value::Date;
-use tidy_gate_files::{Error, Input, ReadOptions, TextFile};
+use tidy_gate_files::{Error, Input, ReadOptions, TableFile};
 
 static NEVER: AtomicBool = AtomicBool::new(false);
 
@@ -146,7 +146,7 @@ type Told = Vec<(u64, usize, Code, Option<String>)>;
 fn checked(bytes: Vec<u8>, threads: usize) -> (Told, [u64; 3], String) {
     let schema = RecordSchema::read(SCHEMA, &mut NoLists).unwrap();
     let input = Input::stream(Path::new("table.csv"), Box::new(Cursor::new(bytes)));
-    let file = TextFile::open(input, &ReadOptions::default(), Some(&schema), true, &NEVER).unwrap();
+    let file = TableFile::open(input, &ReadOptions::default(), Some(&schema), true, &NEVER).unwrap();
     let settings = Settings::plain(Mode::Add, Date::new(2026, 11, 25).unwrap());
     let mut gate = Gate::new(schema, settings, file.table().clone());
     let mut begin = || Ok(Some(Sink(Vec::new())));

@@ -13,7 +13,7 @@ use tidy_gate_core::gate::{Gate, Settings};
 use tidy_gate_core::report::{FileFacts, Report, Tool, Verdict};
 use tidy_gate_core::run::{self, Outcome};
 use tidy_gate_files::{
-    Error, FindingsFile, Input, Output, Outputs, ReadOptions, RowOutput, RowWriters, TextFile, write_rows,
+    Error, FindingsFile, Input, Output, Outputs, ReadOptions, RowOutput, RowWriters, TableFile, write_rows,
 };
 
 pub(crate) fn run(args: &CheckArgs) -> anyhow::Result<Ended> {
@@ -84,7 +84,7 @@ pub(crate) fn check(args: &CheckArgs) -> anyhow::Result<(Report, Vec<PathBuf>)> 
     Ok((report, outputs.persist()?))
 }
 
-type Run = (TextFile, Gate, Option<FindingsFile>, Outcome);
+type Run = (TableFile, Gate, Option<FindingsFile>, Outcome);
 
 /// Opens the file and checks it.
 fn judge(
@@ -96,7 +96,7 @@ fn judge(
 ) -> Result<Run, Error> {
     let input = Input::open(&args.file)?;
     let widened = setup.plan.widened(setup.schema.clone());
-    let file = TextFile::open_sheet(input, sheet, options, Some(&widened), true, &INTERRUPTED)?;
+    let file = TableFile::open_sheet(input, sheet, options, Some(&widened), true, &INTERRUPTED)?;
     let mut gate = Gate::new(setup.schema.clone(), settings.clone(), file.table().clone());
     let progress = Progress::new(file.size());
     let mut begin = || findings.map(FindingsFile::new).transpose();
@@ -119,7 +119,7 @@ fn write_findings(
     list: FindingsFile,
     output: &mut Output,
     gate: &Gate,
-    file: &TextFile,
+    file: &TableFile,
     outcome: &Outcome,
     report: &Report,
 ) -> Result<(), Error> {
@@ -144,7 +144,7 @@ fn threads(args: &CheckArgs) -> usize {
     args.threads.map_or_else(processors, usize::from)
 }
 
-pub(super) fn facts(path: &Path, file: &TextFile) -> FileFacts {
+pub(super) fn facts(path: &Path, file: &TableFile) -> FileFacts {
     let table = file.table();
     let name = path.file_name().unwrap_or(path.as_os_str()).to_string_lossy().into_owned();
     let is_table = !table.headings.is_empty();

@@ -19,7 +19,7 @@ use tidy_gate_core::plan::PlanFile;
 use tidy_gate_core::profile::Profiler;
 use tidy_gate_core::run::{BlockSource, Watch};
 use tidy_gate_core::schema::{NoLists, RecordSchema};
-use tidy_gate_files::{Error, Input, ListFiles, Outputs, ReadOptions, TextFile};
+use tidy_gate_files::{Error, Input, ListFiles, Outputs, ReadOptions, TableFile};
 
 /// No dictionary has more rows.
 const MOST_FIELDS: usize = 20_000;
@@ -136,12 +136,12 @@ fn kind_of(path: &Path) -> anyhow::Result<SourceArg> {
 }
 
 /// Opens the source as a table; anew where its encoding turns out to be another one.
-fn with_file<T>(args: &DraftArgs, work: &dyn Fn(&TextFile, &Gate) -> Result<T, Error>) -> Result<T, Error> {
+fn with_file<T>(args: &DraftArgs, work: &dyn Fn(&TableFile, &Gate) -> Result<T, Error>) -> Result<T, Error> {
     let plan = PlanFile::default();
     let run = |options: &ReadOptions| {
         let input = Input::open(&args.source)?;
         let sheet = args.layout.sheet(&plan);
-        let file = TextFile::open_sheet(input, sheet, options, None, false, &INTERRUPTED)?;
+        let file = TableFile::open_sheet(input, sheet, options, None, false, &INTERRUPTED)?;
         let settings = Settings::plain(Mode::Add, local_date());
         let gate = Gate::new(RecordSchema::empty(), settings, file.table().clone());
         work(&file, &gate)
@@ -150,7 +150,7 @@ fn with_file<T>(args: &DraftArgs, work: &dyn Fn(&TextFile, &Gate) -> Result<T, E
 }
 
 /// The error for bytes that are those of another encoding than was taken.
-fn other_encoding(file: &TextFile, block: &Block) -> Option<Error> {
+fn other_encoding(file: &TableFile, block: &Block) -> Option<Error> {
     let is_broken = !block.content().is_ascii() && std::str::from_utf8(block.content()).is_err();
     is_broken.then(|| file.other_encoding(&block.extent())).flatten()
 }

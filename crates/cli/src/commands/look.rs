@@ -13,7 +13,7 @@ use tidy_gate_core::profile::{ColumnProfile, Profiler, RowLook};
 use tidy_gate_core::report::columns;
 use tidy_gate_core::run::{BlockSource, Watch};
 use tidy_gate_core::schema::RecordSchema;
-use tidy_gate_files::{Error, Input, ReadOptions, TextFile};
+use tidy_gate_files::{Error, Input, ReadOptions, TableFile};
 
 /// So many bytes of text are looked at, unless all are asked for.
 const SAMPLE: u64 = 4 << 20;
@@ -34,7 +34,7 @@ pub(crate) struct Look<'a> {
 
 /// A file and what was seen of it.
 pub(crate) struct Seen {
-    pub(crate) file: TextFile,
+    pub(crate) file: TableFile,
     pub(crate) gate: Gate,
     pub(crate) contents: Contents,
     profiler: Profiler,
@@ -58,7 +58,7 @@ impl Look<'_> {
         let input = Input::open(self.file)?;
         let plan = &self.settings.plan;
         let widened = self.schema.map(|schema| plan.widened(schema.clone()));
-        let file = TextFile::open_sheet(input, sheet, options, widened.as_ref(), false, &INTERRUPTED)?;
+        let file = TableFile::open_sheet(input, sheet, options, widened.as_ref(), false, &INTERRUPTED)?;
         let table = file.table();
         let profiler = Profiler::new(table.headings.len(), table.dialect, self.rows, self.settings.today);
         let profiler = profiler.filling_short_rows(table.short_rows_are_blank);
@@ -98,7 +98,7 @@ impl Look<'_> {
 
 /// What is left of a look when its rows have gone by.
 pub(crate) struct Profiled {
-    pub(crate) file: TextFile,
+    pub(crate) file: TableFile,
     pub(crate) gate: Gate,
     pub(crate) contents: Contents,
     pub(crate) rows: RowLook,

@@ -15,14 +15,15 @@ use crate::render::{self, json, text};
 use draft::Draft;
 use std::path::Path;
 use tidy_gate_core::catalogue::{Code, Level};
+use tidy_gate_core::finding::Finding;
 use tidy_gate_core::gate::{Contents, Gate, Settings};
 use tidy_gate_core::headings::ColumnName;
 use tidy_gate_core::headings::Paired;
-use tidy_gate_core::matching::{MatchReport, columns, open_fields};
+use tidy_gate_core::matching::{MatchColumn, MatchReport, OpenField, columns, open_fields};
 use tidy_gate_core::mode::Mode;
 use tidy_gate_core::plan::{EMPTY, Plan, PlanEdit, PlanText};
 use tidy_gate_core::report::RecordFacts;
-use tidy_gate_files::{Error, Outputs, TextFile};
+use tidy_gate_files::{Error, Outputs, TableFile};
 
 pub(crate) fn run(args: &MatchArgs) -> anyhow::Result<Ended> {
     let report = match_columns(args)?;
@@ -40,13 +41,7 @@ fn match_columns(args: &MatchArgs) -> anyhow::Result<MatchReport> {
     let mut draft = begin(args, base)?;
     let plan = draft.plan()?;
     let mode = args.mode.map(Mode::from).or(plan.mode).unwrap_or_default();
-    if let Some(default) = args.defaults.first().filter(|_| mode == Mode::Update) {
-        let message =
-            format!("--default \"{default}\": a default fills what is added, and this file only updates");
-        let help =
-            "leave it out, or use --mode add or both; a blank cell leaves the record as it is".to_owned();
-        return Err(Failure::usage(message, help).into());
-    }
+    refuse_defaults(args, mode)?;
     let (references, _) = references::read(&args.references, &draft.schema, &plan, base)?;
     let settings = |plan: Plan| Settings {
         dates: plan.dates.clone(),
@@ -77,25 +72,14 @@ fn match_columns(args: &MatchArgs) -> anyhow::Result<MatchReport> {
     let columns = columns(&gate, &seen.contents, seen.columns(&gate));
     let Profiled { file, rows, contents, .. } = seen;
     let fields_without_column = open_fields(&gate);
-    let is_told = |code| {
-        matches!(
-            code,
-            Code::PlanOutdated | Code::HeadingShared | Code::FieldOutOfScope | Code::ModeOutOfScope
-        )
-    };
-    let findings: Vec<_> = gate.opening().iter().filter(|finding| is_told(finding.code)).cloned().collect();
+    let findings = told(&gate);
     let mut saved = None;
     if let Some(path) = &args.save {
         draft.change(&kept(args, &gate, &file, &draft, path, &contents)?)?;
         save(args, path, base, &draft)?;
         saved = Some(path.display().to_string());
     }
-    let is_stop = findings.iter().any(|finding| finding.level == Level::Stop);
-    // What was gone has been forgotten.
-    let is_forgotten = saved.is_some() && findings.iter().all(|finding| finding.code == Code::PlanOutdated);
-    let complete = !fields_without_column.iter().any(|field| field.needed)
-        && (!is_stop || is_forgotten)
-        && columns.iter().all(|column| column.misfit.is_none());
+    let is_saved = saved.is_some();
     Ok(MatchReport {
         format: 1,
         tool: tool(),
@@ -103,12 +87,42 @@ fn match_columns(args: &MatchArgs) -> anyhow::Result<MatchReport> {
         record: RecordFacts::of(&draft.schema),
         plan: base.map(|path| path.display().to_string()),
         saved,
-        complete,
+        complete: is_complete(&fields_without_column, &findings, &columns, is_saved),
         rows: rows.rows,
         columns,
         fields_without_column,
         findings,
     })
+}
+
+/// Whether every column is decided, and every needed field has one.
+fn is_complete(open: &[OpenField], findings: &[Finding], columns: &[MatchColumn], is_saved: bool) -> bool {
+    let is_stop = findings.iter().any(|finding| finding.level == Level::Stop);
+    // What was gone has been forgotten.
+    let is_forgotten = is_saved && findings.iter().all(|finding| finding.code == Code::PlanOutdated);
+    !open.iter().any(|field| field.needed)
+        && (!is_stop || is_forgotten)
+        && columns.iter().all(|column| column.misfit.is_none())
+}
+
+/// A default fills what is added.
+fn refuse_defaults(args: &MatchArgs, mode: Mode) -> Result<(), Failure> {
+    let Some(default) = args.defaults.first().filter(|_| mode == Mode::Update) else { return Ok(()) };
+    let message =
+        format!("--default \"{default}\": a default fills what is added, and this file only updates");
+    let help = "leave it out, or use --mode add or both; a blank cell leaves the record as it is".to_owned();
+    Err(Failure::usage(message, help))
+}
+
+/// What is known of the headings that is no column's own.
+fn told(gate: &Gate) -> Vec<Finding> {
+    let is_told = |code| {
+        matches!(
+            code,
+            Code::PlanOutdated | Code::HeadingShared | Code::FieldOutOfScope | Code::ModeOutOfScope
+        )
+    };
+    gate.opening().iter().filter(|finding| is_told(finding.code)).cloned().collect()
 }
 
 /// The text to begin with, and the record schema.
@@ -130,7 +144,7 @@ fn begin(args: &MatchArgs, base: Option<&Path>) -> anyhow::Result<Draft> {
 fn kept(
     args: &MatchArgs,
     gate: &Gate,
-    file: &TextFile,
+    file: &TableFile,
     draft: &Draft,
     path: &Path,
     contents: &Contents,

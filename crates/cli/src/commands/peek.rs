@@ -11,7 +11,7 @@ use tidy_gate_core::mode::Mode;
 use tidy_gate_core::peek::{LayoutReport, PeekReport, PeekRow, PeekRows, SheetReport};
 use tidy_gate_core::profile::RowLook;
 use tidy_gate_core::report::RecordFacts;
-use tidy_gate_files::{Fact, How, Sheet, TextFile};
+use tidy_gate_files::{Fact, How, Sheet, TableFile};
 
 pub(crate) fn run(args: &PeekArgs) -> anyhow::Result<Ended> {
     let report = look(args)?;
@@ -60,7 +60,7 @@ fn look(args: &PeekArgs) -> anyhow::Result<PeekReport> {
 }
 
 /// A sheet; of the one that was read to its end, its rows and columns too.
-fn sheet_report(sheet: &Sheet, file: &TextFile, rows: &RowLook, is_whole: bool) -> SheetReport {
+fn sheet_report(sheet: &Sheet, file: &TableFile, rows: &RowLook, is_whole: bool) -> SheetReport {
     let is_read = is_whole && file.table().sheet.as_ref() == Some(&sheet.name);
     SheetReport {
         name: sheet.name.clone(),
@@ -96,7 +96,7 @@ fn left_out(row: u64) -> LayoutReport {
     clippy::cast_sign_loss,
     reason = "an estimate of what is positive"
 )]
-fn estimate(file: &TextFile, is_whole: bool, rows: u64, text_read: u64) -> Option<u64> {
+fn estimate(file: &TableFile, is_whole: bool, rows: u64, text_read: u64) -> Option<u64> {
     let size = file.size().filter(|_| !is_whole && text_read > 0)?;
     let estimate = rows as f64 * (size as f64 / text_read as f64);
     // Two digits of it can be trusted.

@@ -12,7 +12,7 @@ use tidy_gate_core::likeness;
 use tidy_gate_core::plan::{Plan, ReferencePlan};
 use tidy_gate_core::run::BlockSource;
 use tidy_gate_core::schema::{RecordSchema, References};
-use tidy_gate_files::{Input, ReadOptions, TextFile};
+use tidy_gate_files::{Input, ReadOptions, TableFile};
 
 /// A source that was stated: the record, the file, the column, the columns that may stand for it.
 struct Source {
@@ -112,8 +112,14 @@ fn keys_by(source: &Source, options: &ReadOptions) -> anyhow::Result<Arc<Referen
     // Without a sheet's name, the one that has the heading is meant.
     let wanted = RecordSchema::of_headings(std::iter::once(&source.column).chain(&source.also_by));
     let sheet = source.sheet.as_deref();
-    let file =
-        TextFile::open_sheet(Input::open(&source.file)?, sheet, options, Some(&wanted), false, &INTERRUPTED)?;
+    let file = TableFile::open_sheet(
+        Input::open(&source.file)?,
+        sheet,
+        options,
+        Some(&wanted),
+        false,
+        &INTERRUPTED,
+    )?;
     let table = file.table();
     let find = |wanted: &str| -> anyhow::Result<usize> {
         let exact = table.headings.iter().position(|heading| heading.trim() == wanted.trim());

@@ -7,9 +7,9 @@ use syn::spanned::Spanned;
 use syn::visit::{self, Visit};
 
 /// No file of a crate has more lines, what is for tests aside.
-const LONGEST_FILE: usize = 690;
+const LONGEST_FILE: usize = 500;
 /// No function has more lines.
-const LONGEST_FUNCTION: usize = 154;
+const LONGEST_FUNCTION: usize = 60;
 
 type Module = Vec<String>;
 
@@ -193,6 +193,9 @@ impl<'ast> Visit<'ast> for Looker<'_> {
     fn visit_item_use(&mut self, item: &'ast syn::ItemUse) {
         self.name_tree(&[], &item.tree);
     }
+
+    // Who may see an item is no import.
+    fn visit_visibility(&mut self, _: &'ast syn::Visibility) {}
 
     fn visit_path(&mut self, path: &'ast syn::Path) {
         let parts: Vec<_> = path.segments.iter().map(|part| part.ident.to_string()).collect();

@@ -104,31 +104,9 @@ fn truth<C: Cells>(node: &Node, row: &C) -> Option<bool> {
             let ordering = compared(&value(left, row)?, &value(right, row)?)?;
             Some(order.holds(ordering))
         }
-        Node::IsNull(inner, negated) => {
-            let is_null = match &**inner {
-                Node::Field(field) => match row.held(*field) {
-                    Held::Null => true,
-                    // So that one fault is not told twice, a cell that has a stop is filled.
-                    Held::Value(_) | Held::Many(_) | Held::Spoilt => false,
-                    Held::Unknown => return None,
-                },
-                inner => value(inner, row).is_none(),
-            };
-            Some(is_null != *negated)
-        }
+        Node::IsNull(inner, negated) => is_null(inner, row).map(|is_null| is_null != *negated),
         Node::IsTruth(inner, wanted, negated) => Some((truth(inner, row) == *wanted) != *negated),
-        Node::In(inner, list, negated) => {
-            let found = value(inner, row)?;
-            let mut is_unknown = false;
-            for one in list {
-                match value(one, row) {
-                    Some(one) if compared(&found, &one) == Some(Ordering::Equal) => return Some(!negated),
-                    Some(_) => {}
-                    None => is_unknown = true,
-                }
-            }
-            if is_unknown { None } else { Some(*negated) }
-        }
+        Node::In(inner, list, negated) => is_among(inner, list, row).map(|is_in| is_in != *negated),
         Node::Like(inner, regex, negated) => match value(inner, row)? {
             Scalar::Text(text) => Some(regex.is_match(text.as_bytes()) != *negated),
             _ => None,
@@ -143,6 +121,29 @@ fn truth<C: Cells>(node: &Node, row: &C) -> Option<bool> {
             _ => None,
         },
     }
+}
+
+/// So that one fault is not told twice, a cell that has a stop is filled.
+fn is_null<C: Cells>(node: &Node, row: &C) -> Option<bool> {
+    let Node::Field(field) = node else { return Some(value(node, row).is_none()) };
+    match row.held(*field) {
+        Held::Null => Some(true),
+        Held::Value(_) | Held::Many(_) | Held::Spoilt => Some(false),
+        Held::Unknown => None,
+    }
+}
+
+fn is_among<C: Cells>(node: &Node, list: &[Node], row: &C) -> Option<bool> {
+    let found = value(node, row)?;
+    let mut is_unknown = false;
+    for one in list {
+        match value(one, row) {
+            Some(one) if compared(&found, &one) == Some(Ordering::Equal) => return Some(true),
+            Some(_) => {}
+            None => is_unknown = true,
+        }
+    }
+    (!is_unknown).then_some(false)
 }
 
 fn compared(one: &Scalar<'_>, other: &Scalar<'_>) -> Option<Ordering> {

@@ -1,51 +1,20 @@
 //! From the text of a condition to its parts, each checked for its kind.
 
+use super::fault::ConditionFault;
+use super::literals::{Read, literal, ordered, typed_literal};
 use super::model::{Arithmetic, Condition, Function, Node, Order, Scalar, Type};
 use crate::likeness;
 use crate::schema::raw::KindName;
 use crate::schema::record::{Field, Kind, RecordSchema};
 use crate::value::{Date, Match, Moment, TimeOfDay};
 use regex_automata::meta::Regex;
-use rust_decimal::Decimal;
 use sqlparser::ast::{
-    BinaryOperator, DataType, Expr, FunctionArg, FunctionArgExpr, FunctionArguments, InTarget, Spanned,
-    UnaryOperator, Value,
+    BinaryOperator, Expr, FunctionArg, FunctionArgExpr, FunctionArguments, InTarget, UnaryOperator, Value,
 };
 use sqlparser::dialect::GenericDialect;
 use sqlparser::keywords::Keyword;
 use sqlparser::parser::Parser;
 use sqlparser::tokenizer::{Token, Tokenizer};
-use std::borrow::Cow;
-
-/// Why a condition cannot be read.
-#[derive(Debug, Clone, PartialEq, Eq)]
-pub struct ConditionFault {
-    /// What is wrong.
-    pub message: String,
-    /// What to do.
-    pub help: Option<String>,
-    /// The character of the condition where it is, from 0, if that is known.
-    pub at: Option<usize>,
-}
-
-impl ConditionFault {
-    fn new(message: impl Into<String>) -> Self {
-        Self { message: message.into(), help: None, at: None }
-    }
-
-    fn help(mut self, help: impl Into<String>) -> Self {
-        self.help = Some(help.into());
-        self
-    }
-
-    fn at(mut self, expr: &Expr) -> Self {
-        let start = expr.span().start;
-        if self.at.is_none() && start.line == 1 && start.column > 0 {
-            self.at = usize::try_from(start.column - 1).ok();
-        }
-        self
-    }
-}
 
 /// No condition is longer, and none nests deeper.
 const LONGEST: usize = 4_000;
@@ -120,8 +89,6 @@ struct Reader<'a> {
     fields: Vec<usize>,
     depth: usize,
 }
-
-type Read = Result<(Node, Type), ConditionFault>;
 
 fn boxed(node: Node) -> Box<Node> {
     Box::new(node)
@@ -523,49 +490,4 @@ impl Reader<'_> {
             )),
         }
     }
-}
-
-fn ordered(kind: Type) -> Result<(), ConditionFault> {
-    match kind {
-        Type::Boolean => Err(ConditionFault::new("yes and no have no order").help("use = or <>")),
-        _ => Ok(()),
-    }
-}
-
-fn literal(value: &Value) -> Read {
-    match value {
-        Value::Number(text, _) => match Decimal::from_str_exact(text) {
-            Ok(number) => Ok((Node::Value(Scalar::Number(number)), Type::Number)),
-            Err(_) => Err(ConditionFault::new(format!(
-                "{text} has more digits than numbers of conditions may have (28)"
-            ))),
-        },
-        Value::SingleQuotedString(text) => {
-            Ok((Node::Value(Scalar::Text(Cow::Owned(text.clone()))), Type::Text))
-        }
-        Value::Boolean(truth) => Ok((Node::Value(Scalar::Boolean(*truth)), Type::Boolean)),
-        Value::Null => Ok((Node::Null, Type::Null)),
-        other => Err(ConditionFault::new(format!("`{other}` is no value that is read"))
-            .help("a text stands in single quotes: 'x'")),
-    }
-}
-
-fn typed_literal(data_type: &DataType, value: &Value) -> Read {
-    let text = value.clone().into_string().unwrap_or_default();
-    let found = match data_type {
-        DataType::Date => Date::iso(&text).map(|date| (Node::Value(Scalar::Date(date)), Type::Date)),
-        DataType::Time(..) => TimeOfDay::iso(&text).map(|time| (Node::Value(Scalar::Time(time)), Type::Time)),
-        DataType::Timestamp(..) => {
-            Moment::iso(&text).map(|moment| (Node::Value(Scalar::Moment(moment.instant())), Type::Moment))
-        }
-        other => {
-            return Err(
-                ConditionFault::new(format!("{other} '…' is not read")).help("DATE, TIME and TIMESTAMP are")
-            );
-        }
-    };
-    found.ok_or_else(|| {
-        ConditionFault::new(format!("'{text}' is no {}", data_type.to_string().to_lowercase()))
-            .help("write it as ISO does: DATE '2024-12-31'")
-    })
 }

@@ -104,31 +104,68 @@ struct DialectPlan {
 const DESCRIPTIONS: [&str; 5] =
     ["dc:description", "dcterms:description", "rdfs:comment", "schema:description", "description"];
 
+/// Keys of a table schema that are read, or say nothing of what a record asks.
+const KNOWN: [&str; 16] = [
+    "columns",
+    "primaryKey",
+    "foreignKeys",
+    "datatype",
+    "null",
+    "separator",
+    "default",
+    "required",
+    "@id",
+    "@type",
+    "aboutUrl",
+    "propertyUrl",
+    "valueUrl",
+    "rowTitles",
+    "lang",
+    "textDirection",
+];
+
 impl Reader<'_> {
     fn read(&mut self) {
         let schema = schema_of(self.table);
         let columns = schema.get("columns").and_then(Value::as_array).cloned().unwrap_or_default();
         for (number, column) in columns.iter().filter_map(Value::as_object).enumerate() {
-            if column.get("virtual").and_then(Value::as_bool).unwrap_or_default() {
-                let name = column.get("name").and_then(Value::as_str).unwrap_or("a column");
-                self.draft.not_understood.push(format!("{name}: a virtual column, which no file holds"));
-                continue;
-            }
-            // Properties that columns inherit.
-            let inherited = ["datatype", "null", "separator", "default", "required"];
-            let above = [self.table, &schema];
-            let mut whole = Object::new();
-            for object in above {
-                for key in inherited {
-                    object
-                        .get(key)
-                        .into_iter()
-                        .for_each(|value| drop(whole.insert(key.to_owned(), value.clone())));
-                }
-            }
-            whole.extend(column.clone());
-            self.column(number, &whole);
+            self.own_column(number, column, &schema);
         }
+        self.keys(&schema);
+        for key in schema.keys().filter(|key| !KNOWN.contains(&key.as_str()) && !key.contains(':')) {
+            self.draft.not_understood.push(format!("{key} of the table schema"));
+        }
+        self.dialect();
+        self.plan.share(self.draft.fields.len());
+        self.draft.settle();
+        self.draft.plan = self.plan.text(&self.draft.record).and_then(|plan| self.permitted(plan));
+    }
+
+    /// A column with what it inherits.
+    fn own_column(&mut self, number: usize, column: &Object, schema: &Object) {
+        if column.get("virtual").and_then(Value::as_bool).unwrap_or_default() {
+            let name = column.get("name").and_then(Value::as_str).unwrap_or("a column");
+            self.draft.not_understood.push(format!("{name}: a virtual column, which no file holds"));
+            return;
+        }
+        // Properties that columns inherit.
+        let inherited = ["datatype", "null", "separator", "default", "required"];
+        let above = [self.table, schema];
+        let mut whole = Object::new();
+        for object in above {
+            for key in inherited {
+                object
+                    .get(key)
+                    .into_iter()
+                    .for_each(|value| drop(whole.insert(key.to_owned(), value.clone())));
+            }
+        }
+        whole.extend(column.clone());
+        self.column(number, &whole);
+    }
+
+    /// The key, and the fields that refer to others.
+    fn keys(&mut self, schema: &Object) {
         let names_of = |value: &Value| -> Vec<String> {
             let all = value.as_array().map_or_else(|| vec![value], |all| all.iter().collect());
             all.into_iter().filter_map(Value::as_str).map(decoded).collect()
@@ -151,31 +188,6 @@ impl Reader<'_> {
                 _ => self.draft.not_understood.push(format!("the foreign key of {}", from.join(", "))),
             }
         }
-        let known = [
-            "columns",
-            "primaryKey",
-            "foreignKeys",
-            "datatype",
-            "null",
-            "separator",
-            "default",
-            "required",
-            "@id",
-            "@type",
-            "aboutUrl",
-            "propertyUrl",
-            "valueUrl",
-            "rowTitles",
-            "lang",
-            "textDirection",
-        ];
-        for key in schema.keys().filter(|key| !known.contains(&key.as_str()) && !key.contains(':')) {
-            self.draft.not_understood.push(format!("{key} of the table schema"));
-        }
-        self.dialect();
-        self.plan.share(self.draft.fields.len());
-        self.draft.settle();
-        self.draft.plan = self.plan.text(&self.draft.record).and_then(|plan| self.permitted(plan));
     }
 
     /// The plan without the lines that a plan may not have: a dialect can hold anything.

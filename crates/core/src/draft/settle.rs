@@ -10,31 +10,7 @@ use std::collections::HashSet;
 impl Draft {
     /// Takes out what a record schema would refuse, and says so: so that what is drafted can be read.
     pub fn settle(&mut self) {
-        let mut seen: HashSet<String> = HashSet::new();
-        let mut labels: HashSet<String> = HashSet::new();
-        for field in &mut self.fields {
-            if field.name.trim().is_empty() {
-                field.name = "field".to_owned();
-                field.remarks.push("LOOK: it has no name there".to_owned());
-            }
-            let bare = loose(&field.name);
-            if seen.contains(&bare) {
-                let taken: Vec<&str> = seen.iter().map(String::as_str).collect();
-                let free = names::free(&field.name, &taken);
-                field.remarks.push(format!("its name {} stands twice: here it is {free}", field.name));
-                field.name = free;
-            }
-            seen.insert(loose(&field.name));
-            let label = field.label.as_deref().map(loose);
-            if label.as_ref().is_some_and(|label| labels.contains(label)) {
-                field.remarks.push("its label stands twice; it was left out".to_owned());
-                field.label = None;
-            }
-            labels.extend(label);
-            field.also.retain(|also| !also.trim().is_empty());
-            field.also.dedup();
-            settle_rules(field);
-        }
+        self.settle_fields();
         for field in &mut self.fields {
             let Some(default) = field.default.take() else { continue };
             if is_sound_default(field, &self.picklists, &default) {
@@ -61,6 +37,40 @@ impl Draft {
             field.default = None;
             field.required = DraftRequired::Always;
         }
+        self.settle_lists();
+    }
+
+    /// Every field has a name and a label of its own, and rules that its kind has.
+    fn settle_fields(&mut self) {
+        let mut seen: HashSet<String> = HashSet::new();
+        let mut labels: HashSet<String> = HashSet::new();
+        for field in &mut self.fields {
+            if field.name.trim().is_empty() {
+                field.name = "field".to_owned();
+                field.remarks.push("LOOK: it has no name there".to_owned());
+            }
+            let bare = loose(&field.name);
+            if seen.contains(&bare) {
+                let taken: Vec<&str> = seen.iter().map(String::as_str).collect();
+                let free = names::free(&field.name, &taken);
+                field.remarks.push(format!("its name {} stands twice: here it is {free}", field.name));
+                field.name = free;
+            }
+            seen.insert(loose(&field.name));
+            let label = field.label.as_deref().map(loose);
+            if label.as_ref().is_some_and(|label| labels.contains(label)) {
+                field.remarks.push("its label stands twice; it was left out".to_owned());
+                field.label = None;
+            }
+            labels.extend(label);
+            field.also.retain(|also| !also.trim().is_empty());
+            field.also.dedup();
+            settle_rules(field);
+        }
+    }
+
+    /// Every list has codes and labels of its own, or is open.
+    fn settle_lists(&mut self) {
         for list in &mut self.picklists {
             let mut codes = HashSet::new();
             list.values.retain(|(code, _)| !code.trim().is_empty() && codes.insert(code.clone()));
@@ -129,6 +139,22 @@ fn settle_rules(field: &mut DraftField) {
     {
         field.length = (None, Some(max));
     }
+    settle_range(field);
+    if field.kind == Reference && field.to.is_none() {
+        field
+            .remarks
+            .push("which record it refers to is not known: the name of the field stands for it".to_owned());
+        field.to = Some(names::plain(&field.name));
+    }
+    if field.kind == Picklist && field.picklist.is_none() {
+        field.remarks.push("its values are not known: taken for text".to_owned());
+        (field.kind, field.many) = (Text, None);
+    }
+}
+
+/// Drops ends of the range that are no values, and a range that is upside down.
+fn settle_range(field: &mut DraftField) {
+    use KindName::{Date, Decimal, Integer};
     let forms: Vec<_> = field.dates.iter().filter_map(|form| DatePattern::new(form).ok()).collect();
     for slot in [&mut field.range.0, &mut field.range.1] {
         let Some(end) = slot.take() else { continue };
@@ -150,16 +176,6 @@ fn settle_rules(field: &mut DraftField) {
     if is_upside_down {
         field.remarks.push("its range was upside down, and was left out".to_owned());
         field.range = (None, None);
-    }
-    if field.kind == Reference && field.to.is_none() {
-        field
-            .remarks
-            .push("which record it refers to is not known: the name of the field stands for it".to_owned());
-        field.to = Some(names::plain(&field.name));
-    }
-    if field.kind == Picklist && field.picklist.is_none() {
-        field.remarks.push("its values are not known: taken for text".to_owned());
-        (field.kind, field.many) = (Text, None);
     }
 }
 

@@ -2,7 +2,6 @@
 
 use super::model::{Draft, DraftField, DraftList, DraftRequired};
 use crate::letters::is_odd;
-use crate::schema::raw::KindName;
 use toml_edit::Value;
 
 /// A text as TOML writes it.
@@ -133,24 +132,7 @@ fn field(field: &DraftField, text: &mut String) {
     if let Some(pattern) = &field.pattern {
         set("pattern", quoted(pattern));
     }
-    let counts = |(one, other): (Option<u32>, Option<u32>), names: [&str; 2]| {
-        let parts = [one, other].into_iter().zip(names);
-        let parts: Vec<String> =
-            parts.filter_map(|(count, name)| Some(format!("{name} = {}", count?))).collect();
-        (!parts.is_empty()).then(|| format!("{{ {} }}", parts.join(", ")))
-    };
-    counts(field.length, ["min", "max"]).into_iter().for_each(|length| set("length", length));
-    counts(field.digits, ["before", "after"]).into_iter().for_each(|digits| set("digits", digits));
-    let is_number = matches!(field.kind, KindName::Integer | KindName::Decimal);
-    let end = |name: &str, end: &Option<String>| {
-        let end = end.as_ref()?;
-        Some(format!("{name} = {}", if is_number { end.clone() } else { quoted(end) }))
-    };
-    let ends: Vec<String> =
-        [end("min", &field.range.0), end("max", &field.range.1)].into_iter().flatten().collect();
-    if !ends.is_empty() {
-        set("range", format!("{{ {} }}", ends.join(", ")));
-    }
+    limits(field).into_iter().for_each(|(key, value)| set(key, value));
     if !field.dates.is_empty() {
         set("dates", list(&field.dates));
     }
@@ -170,6 +152,29 @@ fn field(field: &DraftField, text: &mut String) {
     if let Some(example) = &field.example {
         set("example", quoted(example));
     }
+}
+
+/// The limits of a field as inline tables.
+fn limits(field: &DraftField) -> Vec<(&'static str, String)> {
+    let table = |parts: [Option<String>; 2]| {
+        let parts: Vec<String> = parts.into_iter().flatten().collect();
+        (!parts.is_empty()).then(|| format!("{{ {} }}", parts.join(", ")))
+    };
+    let counts = |(one, other): (Option<u32>, Option<u32>), names: [&str; 2]| {
+        let [first, second] = names;
+        table([(first, one), (second, other)].map(|(name, count)| Some(format!("{name} = {}", count?))))
+    };
+    let is_number = field.kind.is_number();
+    let end = |name: &str, end: &Option<String>| {
+        let end = end.as_ref()?;
+        Some(format!("{name} = {}", if is_number { end.clone() } else { quoted(end) }))
+    };
+    let found = [
+        ("length", counts(field.length, ["min", "max"])),
+        ("digits", counts(field.digits, ["before", "after"])),
+        ("range", table([end("min", &field.range.0), end("max", &field.range.1)])),
+    ];
+    found.into_iter().filter_map(|(key, value)| Some((key, value?))).collect()
 }
 
 fn picklist(one: &DraftList, text: &mut String) {

@@ -3,6 +3,7 @@
 use super::exported::{Exported, Unsaid, list_of, names, of_field, pattern_of};
 use crate::schema::raw::KindName;
 use crate::schema::{Field, RecordSchema, Required};
+use crate::value::Picklist;
 use serde_json::{Map, Value, json};
 
 /// The table description of these fields.
@@ -88,6 +89,16 @@ fn column(schema: &RecordSchema, field: &Field, unsaid: &mut Unsaid) -> Value {
     Value::Object(column)
 }
 
+/// The codes of a list as a pattern. A many-valued cell is cut before its parts are held against the format.
+fn codes_of(list: &Picklist, name: &str, unsaid: &mut Unsaid) -> Option<String> {
+    let current = list.values.iter().filter(|value| !value.retired);
+    let codes: Vec<String> = current.map(|value| regex_syntax::escape(&value.code)).collect();
+    let has_labels = list.values.iter().any(|value| value.label.is_some());
+    unsaid.note(has_labels, "the labels of picklist values", name);
+    unsaid.note(list.open, "that a picklist is open", name);
+    (!list.open && !codes.is_empty()).then(|| codes.join("|"))
+}
+
 fn datatype(schema: &RecordSchema, field: &Field, unsaid: &mut Unsaid) -> Value {
     let stated = &field.stated;
     let name = &field.name;
@@ -106,18 +117,7 @@ fn datatype(schema: &RecordSchema, field: &Field, unsaid: &mut Unsaid) -> Value 
         set("format", pattern.into());
     }
     if let Some(list) = list_of(field, schema) {
-        // A many-valued cell is cut before its parts are held against the format.
-        let current = list.values.iter().filter(|value| !value.retired);
-        let codes: Vec<String> = current.map(|value| regex_syntax::escape(&value.code)).collect();
-        if !list.open && !codes.is_empty() {
-            set("format", codes.join("|").into());
-        }
-        unsaid.note(
-            list.values.iter().any(|value| value.label.is_some()),
-            "the labels of picklist values",
-            name,
-        );
-        unsaid.note(list.open, "that a picklist is open", name);
+        codes_of(list, name, unsaid).into_iter().for_each(|codes| set("format", codes.into()));
     }
     if stated.kind == KindName::Boolean {
         set("format", "true|false".into());

@@ -3,7 +3,7 @@
 use super::exported::{Exported, Unsaid, list_of, names, of_field, pattern_of};
 use crate::schema::raw::KindName;
 use crate::schema::{Field, RecordSchema, Required};
-use crate::value::{LengthUnit, truth};
+use crate::value::{LengthUnit, PickValue, Picklist, truth};
 use serde_json::{Map, Value, json};
 
 /// The schema of an object with these fields.
@@ -36,24 +36,22 @@ pub fn json_schema(schema: &RecordSchema, fields: &[usize]) -> Exported {
     Exported { text, unsaid }
 }
 
-fn property(schema: &RecordSchema, field: &Field, unsaid: &mut Unsaid) -> Value {
-    of_field(field, unsaid);
-    let stated = &field.stated;
-    let name = &field.name;
-    let mut value = Map::new();
-    let (kind, format) = stated.kind.facts().json;
-    value.insert("type".to_owned(), kind.into());
-    if let Some(format) = format {
-        value.insert("format".to_owned(), format.into());
+/// The values of a picklist.
+fn permitted(list: &Picklist, name: &str, value: &mut Map<String, Value>, unsaid: &mut Unsaid) {
+    let current: Vec<_> = list.values.iter().filter(|value| !value.retired).collect();
+    if list.open || current.is_empty() {
+        unsaid.note(true, "the values of an open picklist", name);
+    } else if current.iter().any(|value| value.label.is_some()) {
+        let one = |one: &&PickValue| json!({ "const": one.code, "title": one.label.as_deref().unwrap_or(&one.code) });
+        value.insert("oneOf".to_owned(), current.iter().map(one).collect());
+    } else {
+        value.insert("enum".to_owned(), current.iter().map(|one| Value::from(one.code.clone())).collect());
     }
-    unsaid.note(stated.kind == KindName::Phone, "phone numbers", name);
-    unsaid.note(stated.to.is_some(), "references to other records", name);
-    unsaid.note(!stated.dates.is_empty(), "forms of dates other than ISO", name);
-    unsaid.note(!field.also.is_empty(), "other headings", name);
-    if let Some(pattern) = pattern_of(field) {
-        // A pattern of JSON Schema may match anywhere.
-        value.insert("pattern".to_owned(), format!("^(?:{pattern})$").into());
-    }
+}
+
+/// Lengths, ranges and digits.
+fn limits(field: &Field, value: &mut Map<String, Value>, unsaid: &mut Unsaid) {
+    let (stated, name) = (&field.stated, &field.name);
     if stated.length.unit == LengthUnit::Character {
         stated.length.min.iter().for_each(|min| drop(value.insert("minLength".to_owned(), (*min).into())));
         stated.length.max.iter().for_each(|max| drop(value.insert("maxLength".to_owned(), (*max).into())));
@@ -73,17 +71,29 @@ fn property(schema: &RecordSchema, field: &Field, unsaid: &mut Unsaid) -> Value 
         }
     }
     unsaid.note(stated.digits.0.is_some(), "the most digits before the point", name);
+}
+
+fn property(schema: &RecordSchema, field: &Field, unsaid: &mut Unsaid) -> Value {
+    of_field(field, unsaid);
+    let stated = &field.stated;
+    let name = &field.name;
+    let mut value = Map::new();
+    let (kind, format) = stated.kind.facts().json;
+    value.insert("type".to_owned(), kind.into());
+    if let Some(format) = format {
+        value.insert("format".to_owned(), format.into());
+    }
+    unsaid.note(stated.kind == KindName::Phone, "phone numbers", name);
+    unsaid.note(stated.to.is_some(), "references to other records", name);
+    unsaid.note(!stated.dates.is_empty(), "forms of dates other than ISO", name);
+    unsaid.note(!field.also.is_empty(), "other headings", name);
+    if let Some(pattern) = pattern_of(field) {
+        // A pattern of JSON Schema may match anywhere.
+        value.insert("pattern".to_owned(), format!("^(?:{pattern})$").into());
+    }
+    limits(field, &mut value, unsaid);
     if let Some(list) = list_of(field, schema) {
-        let current: Vec<_> = list.values.iter().filter(|value| !value.retired).collect();
-        if list.open || current.is_empty() {
-            unsaid.note(true, "the values of an open picklist", name);
-        } else if current.iter().any(|value| value.label.is_some()) {
-            let one = |one: &&crate::value::PickValue| json!({ "const": one.code, "title": one.label.as_deref().unwrap_or(&one.code) });
-            value.insert("oneOf".to_owned(), current.iter().map(one).collect());
-        } else {
-            value
-                .insert("enum".to_owned(), current.iter().map(|one| Value::from(one.code.clone())).collect());
-        }
+        permitted(list, name, &mut value, unsaid);
     }
     let mut value = match &stated.many {
         None => value,

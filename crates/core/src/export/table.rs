@@ -3,7 +3,7 @@
 use super::exported::{Exported, Unsaid, list_of, of_field, pattern_of};
 use crate::fields::{kind_words, limits, required_words, rules_of};
 use crate::schema::raw::KindName;
-use crate::schema::{Field, RecordSchema, Required};
+use crate::schema::{Field, RecordSchema, Required, Stated};
 
 /// The headings.
 pub const COLUMNS: [&str; 17] = [
@@ -39,31 +39,37 @@ pub fn table(schema: &RecordSchema, fields: &[usize]) -> (Vec<[String; 17]>, Vec
     (rows, unsaid)
 }
 
-fn row(schema: &RecordSchema, number: usize, field: &Field, unsaid: &mut Unsaid) -> [String; 17] {
-    of_field(field, unsaid);
-    let stated = &field.stated;
-    let list = list_of(field, schema);
-    let kind = match (stated.kind, &stated.many) {
+fn kind_of(stated: &Stated) -> String {
+    match (stated.kind, &stated.many) {
         (kind, Some(_)) => format!("{} (several)", kind.name()),
         (KindName::Decimal, None) => match stated.digits {
             (Some(before), Some(after)) => format!("decimal({},{after})", before + after),
             _ => "decimal".to_owned(),
         },
         (kind, None) => kind.name().to_owned(),
-    };
+    }
+}
+
+fn length_of(stated: &Stated) -> String {
+    match (stated.length.min, stated.length.max) {
+        (Some(min), Some(max)) if min == max => max.to_string(),
+        (Some(min), Some(max)) => format!("{min} to {max}"),
+        (Some(min), None) => format!("at least {min}"),
+        (None, Some(max)) => max.to_string(),
+        (None, None) => String::new(),
+    }
+}
+
+fn row(schema: &RecordSchema, number: usize, field: &Field, unsaid: &mut Unsaid) -> [String; 17] {
+    of_field(field, unsaid);
+    let stated = &field.stated;
+    let list = list_of(field, schema);
     unsaid.note(
         stated.kind == KindName::Decimal && (stated.digits.0.is_none() != stated.digits.1.is_none()),
         "the most digits on one side of the point",
         &field.name,
     );
     unsaid.note(field.read_only, "that the target computes it", &field.name);
-    let length = match (stated.length.min, stated.length.max) {
-        (Some(min), Some(max)) if min == max => max.to_string(),
-        (Some(min), Some(max)) => format!("{min} to {max}"),
-        (Some(min), None) => format!("at least {min}"),
-        (None, Some(max)) => max.to_string(),
-        (None, None) => String::new(),
-    };
     let values = list.map(|list| {
         unsaid.note(list.open, "that a picklist is open", &field.name);
         let retired = list.values.iter().any(|value| value.retired || !value.also.is_empty());
@@ -84,8 +90,8 @@ fn row(schema: &RecordSchema, number: usize, field: &Field, unsaid: &mut Unsaid)
     [
         field.name.clone(),
         field.label.clone(),
-        kind,
-        length,
+        kind_of(stated),
+        length_of(stated),
         required.to_owned(),
         if schema.key.contains(&number) { "yes".to_owned() } else { String::new() },
         stated.range.min.clone().unwrap_or_default(),

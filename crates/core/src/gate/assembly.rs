@@ -4,7 +4,7 @@ use super::compiled::Compiled;
 use super::evidence::Votes;
 use super::lines::Lines;
 use super::opening;
-use super::row_rules::RowRules;
+use super::rules::RowRules;
 use super::settings::Settings;
 use super::state::RunState;
 use crate::block::Block;

@@ -94,21 +94,23 @@ impl Lines {
         }
         if is_new {
             let below = match head {
-                Head::Row(row) => Arc::new(Above {
-                    row: Some(block.first_row + u64::from(cells.place(row))),
-                    cells: self
-                        .header
-                        .iter()
-                        .map(|column| cells.stored(block, row, *column).to_vec())
-                        .collect(),
-                    is_broken: false,
-                }),
+                Head::Row(row) => Arc::new(self.above_next(block, cells, row)),
                 Head::None if begins.is_some() => Arc::new(Above { is_broken: true, ..Above::default() }),
                 _ => above,
             };
             heads.hand_on(block, below);
         }
         cells.taken = Some(taken);
+    }
+
+    /// What stands above the next block, where this row begins the last record.
+    fn above_next(&self, block: &Block, cells: &Cells, row: usize) -> Above {
+        let stored = |column: &usize| cells.stored(block, row, *column).to_vec();
+        Above {
+            row: Some(block.first_row + u64::from(cells.place(row))),
+            cells: self.header.iter().map(stored).collect(),
+            is_broken: false,
+        }
     }
 
     /// Which rows of the block belong to records, and which begin one.

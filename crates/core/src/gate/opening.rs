@@ -48,25 +48,9 @@ fn of_column(gate: &Compiled, column: usize) -> Option<Finding> {
     let name = |field: &usize| gate.schema.fields.get(*field).map(title).unwrap_or_default();
     let at = |code, message| at_heading(gate, code, column, message);
     Some(match gate.pairing.columns.get(column)? {
-        Paired::Field { field: number, .. } => {
-            let field = gate.schema.fields.get(*number)?;
-            let (code, message) = if field.read_only {
-                (
-                    Code::FieldReadOnly,
-                    format!("{} is computed by the target; the column is left out", title(field)),
-                )
-            } else if gate.settings.plan.is_in_scope(*number) {
-                let Kind::Reference(to) = &field.kind else { return None };
-                if gate.settings.references.contains_key(to) {
-                    return None;
-                }
-                (
-                    Code::ReferenceUnchecked,
-                    format!("the keys of {to} were not given, so its references were not looked up"),
-                )
-            } else {
-                (Code::FieldOutOfScope, format!("the plan does not let this file change {}", title(field)))
-            };
+        Paired::Field { field, .. } => {
+            let field = gate.schema.fields.get(*field)?;
+            let (code, message) = of_field(gate, field)?;
             Finding { field: Some(field.name.clone()), ..at(code, message) }
         }
         Paired::LeftOut => return None,
@@ -76,34 +60,7 @@ fn of_column(gate: &Compiled, column: usize) -> Option<Finding> {
             Code::HeadingRepeated,
             format!("column {} has the same heading; both are left out", letter(*first)),
         ),
-        Paired::Unknown { nearest } => {
-            let is_open = |field: &usize| gate.pairing.column_of.get(*field).copied().flatten().is_none();
-            let finding = if !gate.settings.plan.columns.is_empty() {
-                let message = format!(
-                    "column {} is new: neither does the plan name it, nor has a field this heading; the column is left \
-                     out",
-                    letter(column)
-                );
-                // It comes before all others, and so stands in no row.
-                let heading = gate.heading(column);
-                Finding { heading, ..Finding::new(Code::PlanOutdated, Level::Warn, message) }
-            } else if nearest.first().is_some_and(is_open) {
-                at(
-                    Code::HeadingClose,
-                    "likely this field's; the column is left out until a plan says so".to_owned(),
-                )
-            } else {
-                at(Code::HeadingUnpaired, "no field has this heading; the column is left out".to_owned())
-            };
-            let near = |field: &usize| {
-                let taken = gate.pairing.column_of.get(*field).copied().flatten();
-                let taken =
-                    taken.map(|column| format!(", which has column {}", letter(column))).unwrap_or_default();
-                format!("{}{taken}", name(field))
-            };
-            let near: Vec<_> = nearest.iter().map(near).collect();
-            Finding { suggestion: (!near.is_empty()).then(|| near.join(" or ")), ..finding }
-        }
+        Paired::Unknown { nearest } => unknown(gate, column, nearest),
         Paired::Unclear { fields } => {
             let fields: Vec<_> = fields.iter().map(name).collect();
             let message = format!("the heading could mean {}; the column is left out", fields.join(" or "));
@@ -125,6 +82,49 @@ fn of_column(gate: &Compiled, column: usize) -> Option<Finding> {
             Finding { field, ..at(Code::HeadingShared, message) }
         }
     })
+}
+
+/// What is to be said of a field that has a column.
+fn of_field(gate: &Compiled, field: &Field) -> Option<(Code, String)> {
+    let number = gate.schema.field(&field.name)?;
+    if field.read_only {
+        let message = format!("{} is computed by the target; the column is left out", title(field));
+        return Some((Code::FieldReadOnly, message));
+    }
+    if !gate.settings.plan.is_in_scope(number) {
+        let message = format!("the plan does not let this file change {}", title(field));
+        return Some((Code::FieldOutOfScope, message));
+    }
+    let Kind::Reference(to) = &field.kind else { return None };
+    let message = format!("the keys of {to} were not given, so its references were not looked up");
+    let is_known = gate.settings.references.contains_key(to);
+    (!is_known).then_some((Code::ReferenceUnchecked, message))
+}
+
+/// A column whose heading no field has.
+fn unknown(gate: &Compiled, column: usize, nearest: &[usize]) -> Finding {
+    let taken = |field: &usize| gate.pairing.column_of.get(*field).copied().flatten();
+    let at = |code, message: &str| at_heading(gate, code, column, message.to_owned());
+    let finding = if !gate.settings.plan.columns.is_empty() {
+        let message = format!(
+            "column {} is new: neither does the plan name it, nor has a field this heading; the column is left out",
+            letter(column)
+        );
+        // It comes before all others, and so stands in no row.
+        let heading = gate.heading(column);
+        Finding { heading, ..Finding::new(Code::PlanOutdated, Level::Warn, message) }
+    } else if nearest.first().is_some_and(|field| taken(field).is_none()) {
+        at(Code::HeadingClose, "likely this field's; the column is left out until a plan says so")
+    } else {
+        at(Code::HeadingUnpaired, "no field has this heading; the column is left out")
+    };
+    let near = |field: &usize| {
+        let name = gate.schema.fields.get(*field).map(title).unwrap_or_default();
+        let by = taken(field).map(|column| format!(", which has column {}", letter(column)));
+        format!("{name}{}", by.unwrap_or_default())
+    };
+    let near: Vec<_> = nearest.iter().map(near).collect();
+    Finding { suggestion: (!near.is_empty()).then(|| near.join(" or ")), ..finding }
 }
 
 /// That likely fields were not looked for, where too many headings have none.

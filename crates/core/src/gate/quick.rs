@@ -22,6 +22,15 @@ pub(super) enum Says {
 }
 
 impl Says {
+    /// Both of two.
+    fn and(self, other: Self) -> Self {
+        match (self, other) {
+            (Self::No, _) | (_, Self::No) => Self::No,
+            (Self::Yes, Self::Yes) => Self::Yes,
+            _ => Self::Nothing,
+        }
+    }
+
     fn of(truth: bool) -> Self {
         if truth { Self::Yes } else { Self::No }
     }
@@ -197,16 +206,15 @@ impl Quick {
                 let mut of_part = Vec::new();
                 for part in parts {
                     part.tell(block, cells, stopped, &mut of_part);
-                    for (all, one) in says.iter_mut().zip(&of_part) {
-                        *all = match (*all, *one) {
-                            (Says::No, _) | (_, Says::No) => Says::No,
-                            (Says::Yes, Says::Yes) => Says::Yes,
-                            _ => Says::Nothing,
-                        };
-                    }
+                    says.iter_mut().zip(&of_part).for_each(|(all, one)| *all = all.and(*one));
                 }
             }
         }
+        self.withdraw(cells, stopped, says);
+    }
+
+    /// Takes back what was said of cells with a stop, and of rows that take over what stands elsewhere.
+    fn withdraw(&self, cells: &Cells, stopped: &[(u32, u16)], says: &mut [Says]) {
         let columns: &[usize] = match self {
             Self::Code { column, .. } | Self::Number { column, .. } => &[*column],
             Self::Days { columns, .. } => columns,

@@ -1,19 +1,26 @@
 //! What the shape of a plan cannot tell: names that name nothing, words that cannot be.
 
+mod fields;
+mod layout;
+mod reading;
+
+pub use layout::{delimiter_of, is_permitted};
+
 use super::raw::{
-    RawHeadings, RawLevel, RawMode, RawPlan, RawRead, RawRest, RawScope, RawShortRows, RawStands, RawTarget,
-    RawValues,
+    RawHeadings, RawLevel, RawMode, RawPlan, RawRest, RawScope, RawStands, RawTarget, RawValues,
 };
-use super::stated::{Plan, PlanFile, Reading, ReferencePlan, ScopeOf, Stands, Tolerance, Writing};
+use super::stated::{Plan, ReferencePlan, ScopeOf, Stands, Tolerance, Writing};
 use crate::catalogue::{Code, Level, least};
-use crate::fault::{Fault, few_forms};
+use crate::fault::Fault;
 use crate::headings::{ColumnName, PlanColumn};
 use crate::likeness;
 use crate::mode::Mode;
-use crate::schema::{Kind, RecordSchema, condition, default_fits, scalar};
-use crate::value::{DatePattern, FoldedWords, Group, MomentPattern, MonthNames, TimePattern, Zone};
+use crate::schema::{RecordSchema, condition, default_fits, scalar};
+use crate::value::DatePattern;
+use fields::field_of;
+use layout::{bad_delimiter, file, known_encoding};
+use reading::reading;
 use std::collections::BTreeMap;
-use std::sync::Arc;
 use toml::{Spanned, Value};
 
 pub(super) fn check(raw: &RawPlan, schema: &RecordSchema, faults: &mut Vec<Fault>) -> Plan {
@@ -74,270 +81,6 @@ fn mode_of(raw: RawMode) -> Mode {
         RawMode::Update => Mode::Update,
         RawMode::Both => Mode::Both,
     }
-}
-
-fn file(raw: &RawPlan, faults: &mut Vec<Fault>) -> PlanFile {
-    let file = &raw.file;
-    let mut row = |row: &Option<Spanned<u64>>| {
-        let row = row.as_ref()?;
-        if *row.get_ref() == 0 {
-            faults.push(Fault::new(row.span(), "rows count from 1, as in a spreadsheet"));
-        }
-        Some(*row.get_ref())
-    };
-    let (heading_row, first_row, last_row) =
-        (row(&file.heading_row), row(&file.first_row), row(&file.last_row));
-    let example_row = row(&file.example_row);
-    let by_position = file.by_position.unwrap_or_default();
-    if let Some(row) = file.heading_row.as_ref().filter(|_| by_position) {
-        let fault = Fault::new(row.span(), "a file read by position has no heading row");
-        faults.push(fault.help("keep one of `heading_row` and `by_position`"));
-    }
-    let least_below = [
-        (&file.heading_row, &file.first_row, 1),
-        (&file.first_row, &file.last_row, 0),
-        (&file.heading_row, &file.example_row, 1),
-    ];
-    for (above, below, least) in least_below {
-        if let (Some(above), Some(below)) = (above, below)
-            && below.get_ref() < &(above.get_ref() + least)
-        {
-            let message = format!("row {} is not below row {}", below.get_ref(), above.get_ref());
-            faults.push(Fault::new(below.span(), message));
-        }
-    }
-    let delimiter = file.delimiter.as_ref().map(|delimiter| {
-        if delimiter_of(delimiter.get_ref()).is_none() {
-            faults.push(bad_delimiter(delimiter));
-        }
-        delimiter.get_ref().clone()
-    });
-    let encoding = file.encoding.as_ref().map(|encoding| {
-        known_encoding(encoding, faults);
-        encoding.get_ref().clone()
-    });
-    PlanFile {
-        sheet: file.sheet.clone(),
-        at: file.at.clone(),
-        heading_row,
-        first_row,
-        last_row,
-        example_row,
-        delimiter,
-        encoding,
-        by_position: file.by_position,
-        short_rows_are_blank: file.short_rows.as_ref().map(|rows| *rows.get_ref() == RawShortRows::Blank),
-    }
-}
-
-fn bad_delimiter(delimiter: &Spanned<String>) -> Fault {
-    Fault::new(delimiter.span(), format!("`{}` is no delimiter", delimiter.get_ref()))
-        .help("one ASCII character that is no letter, digit or double quote, or tab, comma, semicolon, pipe")
-}
-
-/// The byte that a word or a character stands for as delimiter.
-#[must_use]
-pub fn delimiter_of(word: &str) -> Option<u8> {
-    Some(match word {
-        "comma" => b',',
-        "semicolon" => b';',
-        "tab" | "\\t" => b'\t',
-        "pipe" => b'|',
-        "space" => b' ',
-        _ => match word.as_bytes() {
-            &[byte] if is_permitted(byte) => byte,
-            _ => return None,
-        },
-    })
-}
-
-/// Whether a byte may stand between cells.
-#[must_use]
-pub fn is_permitted(byte: u8) -> bool {
-    byte.is_ascii() && !byte.is_ascii_alphanumeric() && !matches!(byte, b'"' | b'\n' | b'\r' | 0)
-}
-
-fn known_encoding(encoding: &Spanned<String>, faults: &mut Vec<Fault>) {
-    let found = encoding_rs::Encoding::for_label(encoding.get_ref().as_bytes());
-    if found.is_none_or(|found| found == encoding_rs::REPLACEMENT) {
-        let fault =
-            Fault::new(encoding.span(), format!("`{}` is no encoding that is known", encoding.get_ref()));
-        faults.push(
-            fault.help("a name of the WHATWG Encoding Standard, such as utf-8, windows-1252 or utf-16le"),
-        );
-    }
-}
-
-fn reading(raw: &RawPlan, schema: &RecordSchema, plan: &mut Plan, faults: &mut Vec<Fault>) {
-    let read = &raw.read;
-    plan.reading = merged(read, &Reading::default(), faults);
-    (plan.dates, plan.moments) = (Vec::new(), Vec::new());
-    for source in few_forms(read.dates.as_deref().unwrap_or_default(), faults) {
-        // A form with a time is for moments, one without for days, and for moments at midnight.
-        let has_time =
-            DatePattern::new(source.get_ref()).is_err() && MomentPattern::new(source.get_ref()).is_ok();
-        plan.moments.extend(MomentPattern::new(source.get_ref()));
-        if !has_time {
-            let pattern = DatePattern::new(source.get_ref());
-            plan.dates
-                .extend(pattern.map_err(|fault| faults.push(Fault::new(source.span(), fault.to_string()))));
-        }
-    }
-    let times = few_forms(read.times.as_deref().unwrap_or_default(), faults);
-    let time = |source: &Spanned<String>| {
-        TimePattern::new(source.get_ref()).map_err(|fault| faults.push(Fault::new(source.span(), fault))).ok()
-    };
-    plan.times = times.iter().filter_map(time).collect();
-    for (name, one) in &read.fields {
-        let Some(field) = field_of(name, &one.span(), schema, faults) else { continue };
-        let raw = one.get_ref();
-        if !raw.fields.is_empty() {
-            faults.push(Fault::new(one.span(), "`fields` cannot stand within a field"));
-        }
-        plan.reading_of.insert(field, merged(raw, &plan.reading, faults));
-        let dates = forms(raw, faults);
-        if !dates.is_empty() {
-            if !matches!(schema.fields.get(field).map(|field| &field.kind), Some(Kind::Date { .. })) {
-                let span = raw.dates.iter().flatten().next().map_or(one.span(), Spanned::span);
-                faults.push(Fault::new(span, format!("`dates` is stated for `{name}`, which is no date")));
-            }
-            plan.dates_of.insert(field, dates);
-        }
-    }
-}
-
-/// The language of month names and the zone of datetimes.
-fn language_and_zone(raw: &RawRead, reading: &mut Reading, faults: &mut Vec<Fault>) {
-    if let Some(language) = &raw.language {
-        let tag = language.get_ref();
-        match MonthNames::of(tag) {
-            Some(_) if tag == "en" => reading.months = None,
-            Some(months) => reading.months = Some(Arc::new(months)),
-            None => {
-                let message = format!("no month names are known for the language `{tag}`");
-                let fault = Fault::new(language.span(), message);
-                faults.push(fault.help(
-                    "use the tag of a language of the Unicode CLDR, such as \"en\", \"de\" or \"pt-BR\"",
-                ));
-            }
-        }
-    }
-    if let Some(zone) = &raw.zone {
-        reading.zone = Zone::of(zone.get_ref());
-        if reading.zone.is_none() {
-            let fault = Fault::new(zone.span(), format!("`{}` is no time zone", zone.get_ref()));
-            faults.push(fault.help("use a name of the IANA Time Zone Database, such as \"Europe/London\""));
-        }
-    }
-}
-
-fn forms(raw: &RawRead, faults: &mut Vec<Fault>) -> Vec<DatePattern> {
-    let few = few_forms(raw.dates.as_deref().unwrap_or_default(), faults);
-    let read = |source: &Spanned<String>| {
-        DatePattern::new(source.get_ref())
-            .map_err(|fault| faults.push(Fault::new(source.span(), fault.to_string())))
-            .ok()
-    };
-    few.iter().filter_map(read).collect()
-}
-
-/// How cells are read: what is stated, over what stands for all.
-fn merged(raw: &RawRead, over: &Reading, faults: &mut Vec<Fault>) -> Reading {
-    let mut reading = over.clone();
-    language_and_zone(raw, &mut reading, faults);
-    let texts = |words: &[Spanned<String>]| {
-        FoldedWords::new(words.iter().map(Spanned::get_ref).filter(|word| !word.trim().is_empty()))
-    };
-    if let Some(blank) = &raw.blank {
-        reading.blank = texts(blank);
-    }
-    if let Some(clear) = &raw.clear {
-        if clear.get_ref().trim().is_empty() {
-            let fault = Fault::new(clear.span(), "the word that empties a field cannot be blank");
-            faults.push(fault.help("a blank cell leaves the field as it is; use a word such as \"(empty)\""));
-        }
-        reading.clear = Some(clear.get_ref().trim().to_owned());
-    }
-    for (words, slot) in [(&raw.r#true, &mut reading.truth.yes), (&raw.r#false, &mut reading.truth.no)] {
-        if let Some(words) = words {
-            *slot = texts(words);
-        }
-    }
-    let stated = raw.r#true.iter().chain(&raw.r#false).flatten();
-    for word in stated {
-        let text = word.get_ref().trim();
-        if reading.truth.yes.holds(text) && reading.truth.no.holds(text) {
-            let fault = Fault::new(word.span(), format!("`{text}` would be both yes and no"));
-            faults.push(fault.help("state both `true` and `false`, without a word in common"));
-        }
-    }
-    for word in raw.clear.iter().chain(raw.blank.iter().flatten()) {
-        let text = word.get_ref().trim();
-        if !text.is_empty() && reading.blank.holds(text) && reading.clears(text) {
-            faults.push(Fault::new(word.span(), format!("`{text}` cannot both be blank and empty a field")));
-            break;
-        }
-    }
-    marks(raw, &mut reading, faults);
-    if let Some(trim) = raw.trim {
-        reading.trim = trim;
-    }
-    reading
-}
-
-fn marks(raw: &RawRead, reading: &mut Reading, faults: &mut Vec<Fault>) {
-    if raw.decimal_mark.is_none() && raw.group_mark.is_none() {
-        return;
-    }
-    let mut marks = reading.marks.unwrap_or_default();
-    if let Some(mark) = &raw.decimal_mark {
-        match mark.get_ref().as_str() {
-            "." => marks.decimal = '.',
-            "," => marks.decimal = ',',
-            _ => faults.push(Fault::new(mark.span(), "a decimal mark is \".\" or \",\"")),
-        }
-    }
-    if let Some(mark) = &raw.group_mark {
-        marks.group = match mark.get_ref().as_str() {
-            "" => Group::None,
-            " " | "\u{A0}" | "\u{202F}" | "\u{2009}" => Group::Space,
-            "space" | "no-break space" | "narrow no-break space" | "thin space" => Group::Space,
-            "'" | "\u{2019}" | "apostrophe" => Group::Apostrophe,
-            "." | "," => Group::Mark(if mark.get_ref() == "." { '.' } else { ',' }),
-            _ => {
-                let fault =
-                    Fault::new(mark.span(), "a mark between thousands is \".\", \",\", \" \" or \"'\"");
-                faults.push(fault);
-                Group::None
-            }
-        };
-    }
-    if marks.group == Group::Mark(marks.decimal) {
-        let span = raw.group_mark.as_ref().or(raw.decimal_mark.as_ref()).map_or(0..0, Spanned::span);
-        let fault = Fault::new(span, "the decimal mark and the mark between thousands are the same");
-        faults.push(fault.help("state both `decimal_mark` and `group_mark`"));
-    }
-    reading.marks = Some(marks);
-}
-
-/// The field of this name, or a fault with the nearest one.
-fn field_of(
-    name: &str,
-    span: &std::ops::Range<usize>,
-    schema: &RecordSchema,
-    faults: &mut Vec<Fault>,
-) -> Option<usize> {
-    let found = schema.field(name);
-    if found.is_none() {
-        let fault = Fault::new(span.clone(), format!("the record has no field `{name}`"));
-        let by_label = schema.fields.iter().find(|field| field.label == name).map(|field| &field.name);
-        let names = schema.fields.iter().map(|field| (field.name.as_str(), &field.name));
-        faults.push(match by_label.or_else(|| likeness::nearest(name, names)) {
-            Some(near) => fault.help(format!("did you mean `{near}`?")),
-            None => fault.help("use the `name` of a field, not its label"),
-        });
-    }
-    found
 }
 
 fn columns(raw: &RawPlan, schema: &RecordSchema, faults: &mut Vec<Fault>) -> Vec<PlanColumn> {

@@ -104,61 +104,66 @@ pub fn edited(text: &str, edit: &PlanEdit) -> Result<String, TomlError> {
     if !edit.dates.is_empty() {
         set(table(root, "read"), "dates", Array::from_iter(&edit.dates));
     }
-    for read in &edit.reads {
-        let of_field = table(table(table(root, "read"), "fields"), &read.field);
-        if !read.dates.is_empty() {
-            set(of_field, "dates", Array::from_iter(&read.dates));
-            remark(of_field, "dates", &read.why);
-        }
-        if let Some(mark) = read.decimal_mark {
-            set(of_field, "decimal_mark", mark.to_string());
-            set(of_field, "group_mark", if mark == ',' { "." } else { "," });
-            remark(of_field, "decimal_mark", &read.why);
-        }
-    }
-    for reference in &edit.references {
-        let of_record = table(table(root, "references"), &reference.name);
-        set(of_record, "file", reference.file.as_str());
-        if let Some(sheet) = &reference.sheet {
-            set(of_record, "sheet", sheet.as_str());
-        }
-        set(of_record, "column", reference.column.as_str());
-        if !reference.also_by.is_empty() {
-            set(of_record, "also_by", Array::from_iter(&reference.also_by));
-        }
-    }
+    edit.reads.iter().for_each(|read| set_reading(root, read));
+    edit.references.iter().for_each(|reference| set_reference(root, reference));
     if !edit.columns.is_empty() || !edit.forget.is_empty() {
-        let by_position = root
-            .get("file")
-            .and_then(|file| file.get("by_position"))
-            .and_then(Item::as_bool)
-            .unwrap_or_default();
-        let columns = table(root, "columns");
-        for name in &edit.forget {
-            columns.remove(&key(name, by_position));
-        }
-        for (name, field) in &edit.columns {
-            let name = key(name, by_position);
-            if let Some(field) = field {
-                // Of the columns of one field, the one that is set now counts.
-                let same = |item: &Item| item.as_str() == Some(field);
-                let others: Vec<String> = columns
-                    .iter()
-                    .filter(|(other, item)| same(item) && *other != name)
-                    .map(|(other, _)| other.to_owned())
-                    .collect();
-                others.iter().for_each(|other| drop(columns.remove(other)));
-            }
-            match field {
-                Some(field) => set(columns, &name, field.as_str()),
-                None => set(columns, &name, false),
-            }
-        }
+        set_columns(root, edit);
     }
     for (field, default) in &edit.defaults {
         set(table(root, "defaults"), field, default.as_str());
     }
     Ok(document.to_string())
+}
+
+fn set_reading(root: &mut Table, read: &DecidedField) {
+    let of_field = table(table(table(root, "read"), "fields"), &read.field);
+    if !read.dates.is_empty() {
+        set(of_field, "dates", Array::from_iter(&read.dates));
+        remark(of_field, "dates", &read.why);
+    }
+    if let Some(mark) = read.decimal_mark {
+        set(of_field, "decimal_mark", mark.to_string());
+        set(of_field, "group_mark", if mark == ',' { "." } else { "," });
+        remark(of_field, "decimal_mark", &read.why);
+    }
+}
+
+fn set_reference(root: &mut Table, reference: &ReferencePlan) {
+    let of_record = table(table(root, "references"), &reference.name);
+    set(of_record, "file", reference.file.as_str());
+    if let Some(sheet) = &reference.sheet {
+        set(of_record, "sheet", sheet.as_str());
+    }
+    set(of_record, "column", reference.column.as_str());
+    if !reference.also_by.is_empty() {
+        set(of_record, "also_by", Array::from_iter(&reference.also_by));
+    }
+}
+
+fn set_columns(root: &mut Table, edit: &PlanEdit) {
+    let by_position =
+        root.get("file").and_then(|file| file.get("by_position")).and_then(Item::as_bool).unwrap_or_default();
+    let columns = table(root, "columns");
+    for name in &edit.forget {
+        columns.remove(&key(name, by_position));
+    }
+    for (name, field) in &edit.columns {
+        let name = key(name, by_position);
+        if let Some(field) = field {
+            // Of the columns of one field, the one that is set now counts.
+            let same = |item: &Item| item.as_str() == Some(field);
+            let others: Vec<String> = columns
+                .iter()
+                .filter(|(other, item)| same(item) && *other != name)
+                .map(|(other, _)| other.to_owned())
+                .collect();
+            others.iter().for_each(|other| drop(columns.remove(other)));
+        }
+        match field {
+            Some(field) => set(columns, &name, field.as_str()),
+            None => set(columns, &name, false),
+        }
+    }
 }
 
 /// Says above a key on what evidence it stands.

@@ -27,63 +27,14 @@ pub(crate) struct Likely {
 impl Likely {
     /// Among so many cells of each class, all of one length or not; nothing where no cell has a kind of its own.
     pub(crate) fn among(counts: &[(Class, u64)], of_one_length: bool) -> Option<Self> {
-        let filled: u64 = counts.iter().map(|count| count.1).sum();
-        let sum = |is_meant: &dyn Fn(Class) -> bool| {
-            counts.iter().filter(|count| is_meant(count.0)).map(|count| count.1).sum::<u64>()
-        };
-        let is_enough = |count: u64| count * 100 >= filled * LIKELY;
-        let zeros = sum(&|class| class == Class::Code);
-        let digits = zeros + sum(&|class| class == Class::Integer);
-        let found = |kind, form, is_meant: &dyn Fn(Class) -> bool| Self {
-            kind,
-            form,
-            classes: counts.iter().map(|count| count.0).filter(|class| is_meant(*class)).collect(),
-            fitting: sum(is_meant),
-            is_likely: is_enough(sum(is_meant)),
-        };
-        if zeros > 0 && is_enough(digits) && (of_one_length || zeros * 100 >= filled * CODED) {
-            return Some(found("text", Some("digits with leading zeros"), &|_| true));
+        let counted = Counted { counts, filled: counts.iter().map(|count| count.1).sum() };
+        let zeros = counted.sum(&|class| class == Class::Code);
+        let digits = zeros + counted.sum(&|class| class == Class::Integer);
+        let is_coded = of_one_length || zeros * 100 >= counted.filled * CODED;
+        if zeros > 0 && counted.is_enough(digits) && is_coded {
+            return Some(counted.found("text", Some("digits with leading zeros"), &|_| true));
         }
-        let has_points = counts.iter().any(|count| matches!(count.0, Class::Thousands(Mark::Point, _)));
-        let is_whole = |class| {
-            use Mark::{Comma, Other, Unsure};
-            class == Class::Integer || matches!(class, Class::Thousands(Comma | Other | Unsure, true))
-        };
-        let is_whole_by_point = |class| {
-            class == Class::Integer || matches!(class, Class::Thousands(Mark::Point | Mark::Other, true))
-        };
-        let is_decimal = |class| {
-            is_whole(class)
-                || class == Class::Decimal
-                || matches!(class, Class::Thousands(Mark::Comma | Mark::Other, _))
-        };
-        let is_by_comma = |class| {
-            use Mark::{Other, Point, Unsure};
-            matches!(
-                class,
-                Class::Integer | Class::CommaDecimal | Class::Thousands(Point | Other | Unsure, _)
-            ) || has_points && class == Class::Decimal
-        };
-        let thousands = counts.iter().any(|count| matches!(count.0, Class::Thousands(..)));
-        let marks = thousands.then_some("thousands marks");
-        let commas = if thousands { "decimal comma, thousands marks" } else { "decimal comma" };
-        let numbers: [(_, _, &dyn Fn(Class) -> bool); 4] = [
-            ("integer", marks, &is_whole),
-            ("integer", marks, &is_whole_by_point),
-            ("decimal", marks, &is_decimal),
-            ("decimal", Some(commas), &is_by_comma),
-        ];
-        // What takes the most cells; the narrowest, where a wider one takes but a few more: these are named as misfits.
-        let mut best: Option<Self> = None;
-        for (kind, form, is_meant) in numbers {
-            let is_better = |best: &Self| {
-                let count = sum(is_meant);
-                count * 100 >= best.fitting * 100 + filled * WIDER || !best.is_likely && is_enough(count)
-            };
-            if best.as_ref().is_none_or(is_better) {
-                best = Some(found(kind, form, is_meant));
-            }
-        }
+        let mut best = counted.best_number();
         let others: [(_, &dyn Fn(Class) -> bool); 8] = [
             ("date", &|class| matches!(class, Class::Date(_))),
             ("datetime", &|class| matches!(class, Class::Date(_) | Class::Datetime(_))),
@@ -95,11 +46,82 @@ impl Likely {
             ("uuid", &|class| class == Class::Uuid),
         ];
         for (kind, is_meant) in others {
-            if best.as_ref().is_none_or(|best| !best.is_likely && sum(is_meant) > best.fitting) {
-                best = Some(found(kind, None, is_meant));
+            if best.as_ref().is_none_or(|best| !best.is_likely && counted.sum(is_meant) > best.fitting) {
+                best = Some(counted.found(kind, None, is_meant));
             }
         }
         best.filter(|best| best.fitting > 0)
+    }
+}
+
+/// The cells of a column by class.
+struct Counted<'a> {
+    counts: &'a [(Class, u64)],
+    filled: u64,
+}
+
+impl Counted<'_> {
+    fn sum(&self, is_meant: &dyn Fn(Class) -> bool) -> u64 {
+        self.counts.iter().filter(|count| is_meant(count.0)).map(|count| count.1).sum()
+    }
+
+    fn is_enough(&self, count: u64) -> bool {
+        count * 100 >= self.filled * LIKELY
+    }
+
+    fn found(
+        &self,
+        kind: &'static str,
+        form: Option<&'static str>,
+        is_meant: &dyn Fn(Class) -> bool,
+    ) -> Likely {
+        let fitting = self.sum(is_meant);
+        let classes = self.counts.iter().map(|count| count.0).filter(|class| is_meant(*class)).collect();
+        Likely { kind, form, classes, fitting, is_likely: self.is_enough(fitting) }
+    }
+
+    /// The kind of number that takes the most cells; the narrowest, where a wider one takes but a few more: these are
+    /// named as misfits.
+    fn best_number(&self) -> Option<Likely> {
+        use Mark::{Comma, Other, Point, Unsure};
+        let has = |is_meant: fn(&Class) -> bool| self.counts.iter().any(|count| is_meant(&count.0));
+        let has_points = has(|class| matches!(class, Class::Thousands(Point, _)));
+        let thousands = has(|class| matches!(class, Class::Thousands(..)));
+        let is_whole = |class| {
+            class == Class::Integer || matches!(class, Class::Thousands(Comma | Other | Unsure, true))
+        };
+        let is_whole_by_point =
+            |class| class == Class::Integer || matches!(class, Class::Thousands(Point | Other, true));
+        let is_decimal = |class| {
+            is_whole(class) || class == Class::Decimal || matches!(class, Class::Thousands(Comma | Other, _))
+        };
+        let is_by_comma = |class| {
+            let is_plain = matches!(
+                class,
+                Class::Integer | Class::CommaDecimal | Class::Thousands(Point | Other | Unsure, _)
+            );
+            is_plain || has_points && class == Class::Decimal
+        };
+        let marks = thousands.then_some("thousands marks");
+        let commas = if thousands { "decimal comma, thousands marks" } else { "decimal comma" };
+        let numbers: [(_, _, &dyn Fn(Class) -> bool); 4] = [
+            ("integer", marks, &is_whole),
+            ("integer", marks, &is_whole_by_point),
+            ("decimal", marks, &is_decimal),
+            ("decimal", Some(commas), &is_by_comma),
+        ];
+        let mut best: Option<Likely> = None;
+        for (kind, form, is_meant) in numbers {
+            let is_better = |best: &Likely| {
+                let count = self.sum(is_meant);
+                let is_wider = count * 100 >= best.fitting * 100 + self.filled * WIDER;
+                is_wider || !best.is_likely && self.is_enough(count)
+            };
+            if best.as_ref().is_none_or(is_better) {
+                best = Some(self.found(kind, form, is_meant));
+            }
+        }
+        best
     }
 }
 

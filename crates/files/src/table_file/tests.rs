@@ -2,6 +2,8 @@
 
 use super::*;
 use std::io::Write;
+use tidy_gate_core::block::OpenRow;
+use tidy_gate_core::scan::{Dialect, RowWalk, walk_row};
 
 static NEVER: AtomicBool = AtomicBool::new(false);
 
@@ -17,7 +19,7 @@ fn read(text: &[u8], step: usize) -> Read {
     let mut file = tempfile::NamedTempFile::new().unwrap();
     file.write_all(text).unwrap();
     let input = Input::open(file.path()).unwrap();
-    let source = TextFile::open_by(step, input, &options, None, true, &NEVER).unwrap();
+    let source = TableFile::open_by(step, input, &options, None, true, &NEVER).unwrap();
     let (mut block, mut again) = (Block::default(), Block::default());
     let mut read = Read { headings: source.table().headings.clone(), rows: Vec::new(), open: None };
     while source.next(&mut block).unwrap() {
@@ -74,8 +76,8 @@ fn blocks_of_every_size_hold_the_same_rows() {
     assert_eq!(&open.as_bytes()[found.offset as usize..][..4], b"9,\"s");
 }
 
-fn open(path: &std::path::Path) -> Result<TextFile, Error> {
-    TextFile::open(Input::open(path).unwrap(), &ReadOptions::default(), None, true, &NEVER)
+fn open(path: &std::path::Path) -> Result<TableFile, Error> {
+    TableFile::open(Input::open(path).unwrap(), &ReadOptions::default(), None, true, &NEVER)
 }
 
 #[test]

@@ -8,14 +8,14 @@ const MOST_FITTED: usize = 48 << 10;
 
 /// An encoding and why it was chosen.
 #[derive(Debug, Clone, PartialEq, Eq)]
-pub(super) struct Chosen {
-    pub(super) encoding: &'static Encoding,
+pub(crate) struct Chosen {
+    pub(crate) encoding: &'static Encoding,
     /// The length of the byte-order mark that the text begins with.
-    pub(super) bom: usize,
-    pub(super) evidence: String,
-    pub(super) how: How,
+    pub(crate) bom: usize,
+    pub(crate) evidence: String,
+    pub(crate) how: How,
     /// Whether only a few sequences of bytes speak for it.
-    pub(super) is_doubtful: bool,
+    pub(crate) is_doubtful: bool,
 }
 
 /// So few sequences of bytes leave an encoding in doubt.
@@ -29,7 +29,7 @@ impl Chosen {
 
 /// How an encoding was chosen.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
-pub(super) enum How {
+pub(crate) enum How {
     /// It was stated.
     Stated,
     /// The bytes prove it.
@@ -41,7 +41,7 @@ pub(super) enum How {
 }
 
 /// Chooses the encoding of a text that begins with these bytes (all of it when `is_whole`).
-pub(super) fn choose(
+pub(crate) fn choose(
     head: &[u8],
     is_whole: bool,
     stated: Option<&'static Encoding>,
@@ -110,7 +110,7 @@ fn is_kin(stated: &'static Encoding, marked: &'static Encoding) -> bool {
 }
 
 /// The encoding, other than UTF-8, that fits the bytes best.
-pub(super) fn fitting(bytes: &[u8], is_whole: bool) -> &'static Encoding {
+pub(crate) fn fitting(bytes: &[u8], is_whole: bool) -> &'static Encoding {
     // ASCII before the first other byte says nothing, and a few thousand lines say enough.
     let first = bytes.iter().position(|byte| !byte.is_ascii() || *byte == 0x1B).unwrap_or(0);
     let from = first.saturating_sub(256);

@@ -103,7 +103,7 @@ impl Input {
     }
 
     /// The input as a file that can be read at any place: the file itself, or what comes in, kept.
-    pub(super) fn take_file(&mut self) -> Result<File, Error> {
+    pub(crate) fn take_file(&mut self) -> Result<File, Error> {
         let failed = |source| Error::Read { path: self.path.clone(), source };
         match self.again.take() {
             Some(file) => Ok(file),
@@ -122,7 +122,7 @@ impl Input {
     }
 
     /// Puts what was made of the input in its place.
-    pub(super) fn replace(&mut self, reader: Box<dyn Read + Send>) {
+    pub(crate) fn replace(&mut self, reader: Box<dyn Read + Send>) {
         self.reader = reader;
         self.again = None;
     }
@@ -140,26 +140,26 @@ impl Input {
     }
 
     /// The reader of the bytes in order, and the file for reading them again.
-    pub(super) fn take(&mut self) -> (Box<dyn Read + Send>, Option<File>) {
+    pub(crate) fn take(&mut self) -> (Box<dyn Read + Send>, Option<File>) {
         (std::mem::replace(&mut self.reader, Box::new(io::empty())), self.again.take())
     }
 
     /// Whether the file has another size or time of change than when the run began.
-    pub(super) fn has_changed(&self) -> bool {
+    pub(crate) fn has_changed(&self) -> bool {
         let now = std::fs::metadata(&self.path).map(|now| (now.len(), now.modified().ok()));
         self.state.is_some_and(|state| now.map_or(true, |now| now != state))
     }
 }
 
 /// Reads from a place in a file as much of `into` as there is.
-pub(super) fn read_at(file: &Mutex<File>, offset: u64, into: &mut [u8]) -> io::Result<usize> {
+pub(crate) fn read_at(file: &Mutex<File>, offset: u64, into: &mut [u8]) -> io::Result<usize> {
     let mut file = file.lock().unwrap_or_else(PoisonError::into_inner);
     file.seek(SeekFrom::Start(offset))?;
     read_full(&mut *file, into)
 }
 
 /// Reads until `into` is full or the end is reached.
-pub(super) fn read_full(from: &mut (impl Read + ?Sized), into: &mut [u8]) -> io::Result<usize> {
+pub(crate) fn read_full(from: &mut (impl Read + ?Sized), into: &mut [u8]) -> io::Result<usize> {
     let mut count = 0;
     while let Some(rest) = into.get_mut(count..).filter(|rest| !rest.is_empty()) {
         match from.read(rest) {

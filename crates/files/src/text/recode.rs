@@ -12,7 +12,7 @@ const BROKEN: u8 = 0xFF;
 
 /// A place in the decoded text and in the bytes it is decoded from, where decoding can begin.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
-pub(super) struct Point {
+pub(crate) struct Point {
     pub(super) text: u64,
     pub(super) raw: u64,
 }

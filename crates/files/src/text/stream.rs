@@ -17,7 +17,7 @@ use std::sync::{Arc, Mutex, PoisonError};
 const HEAD: usize = 256 << 10;
 
 /// A text, read in order.
-pub(super) struct TextStream {
+pub(crate) struct TextStream {
     path: PathBuf,
     source: Source,
     /// What was read ahead.
@@ -39,13 +39,13 @@ enum Source {
 
 /// What was found out about an input.
 #[derive(Debug, Clone)]
-pub(super) struct StreamFacts {
-    pub(super) packing: Option<Packing>,
-    pub(super) chosen: Chosen,
+pub(crate) struct StreamFacts {
+    pub(crate) packing: Option<Packing>,
+    pub(crate) chosen: Chosen,
 }
 
 /// The text, readable again by its place.
-pub(super) enum Again {
+pub(crate) enum Again {
     /// It cannot be read again.
     Never,
     /// From the file as it lies there.
@@ -59,7 +59,7 @@ pub(super) enum Again {
 impl TextStream {
     /// Begins to read an input; what it is made of is told apart by its first bytes. Where it `may_return`, it
     /// can be read again afterwards.
-    pub(super) fn open(
+    pub(crate) fn open(
         input: &mut Input,
         options: &ReadOptions,
         may_return: bool,
@@ -135,16 +135,16 @@ impl TextStream {
         Ok(())
     }
 
-    pub(super) fn facts(&self) -> &StreamFacts {
+    pub(crate) fn facts(&self) -> &StreamFacts {
         &self.facts
     }
 
-    pub(super) fn returns_alone(&self) -> bool {
+    pub(crate) fn returns_alone(&self) -> bool {
         self.returns_alone
     }
 
     /// The next bytes, up to so many, without taking them; fewer at the end.
-    pub(super) fn peek(&mut self, count: usize) -> Result<&[u8], Error> {
+    pub(crate) fn peek(&mut self, count: usize) -> Result<&[u8], Error> {
         if self.taken > 0 {
             self.ahead.drain(..self.taken);
             self.taken = 0;
@@ -162,7 +162,7 @@ impl TextStream {
     }
 
     /// Reads until `into` is full or the end is reached.
-    pub(super) fn read(&mut self, into: &mut [u8]) -> Result<usize, Error> {
+    pub(crate) fn read(&mut self, into: &mut [u8]) -> Result<usize, Error> {
         let ahead = self.ahead.get(self.taken..).unwrap_or_default();
         let count = ahead.len().min(into.len());
         for (to, from) in into.iter_mut().zip(ahead) {
@@ -181,14 +181,14 @@ impl TextStream {
     }
 
     /// Passes over bytes that were peeked at; gives how many.
-    pub(super) fn pass(&mut self, count: usize) -> usize {
+    pub(crate) fn pass(&mut self, count: usize) -> usize {
         let count = count.min(self.ahead.len() - self.taken);
         self.taken += count;
         count
     }
 
     /// Whether nothing follows.
-    pub(super) fn is_at_end(&mut self) -> Result<bool, Error> {
+    pub(crate) fn is_at_end(&mut self) -> Result<bool, Error> {
         Ok(self.taken == self.ahead.len() && self.peek(1)?.is_empty())
     }
 
@@ -219,7 +219,7 @@ impl TextStream {
 
 impl Again {
     /// Reads from a place in the text as much of `into` as there is.
-    pub(super) fn read_at(&self, offset: u64, into: &mut [u8]) -> io::Result<usize> {
+    pub(crate) fn read_at(&self, offset: u64, into: &mut [u8]) -> io::Result<usize> {
         let (count, returns_alone) = match self {
             Self::Never => return Err(io::ErrorKind::Unsupported.into()),
             Self::Kept(file) => (read_at(file, offset, into)?, false),
@@ -244,7 +244,7 @@ impl Again {
     }
 
     /// Whether the text can be read again at all.
-    pub(super) fn is_possible(&self) -> bool {
+    pub(crate) fn is_possible(&self) -> bool {
         !matches!(self, Self::Never)
     }
 }
@@ -318,7 +318,7 @@ fn unpacking_failed(path: &Path, packing: Packing, limit: u64, source: io::Error
 
 impl StreamFacts {
     /// Whether another encoding may turn out to be right.
-    pub(super) fn is_encoding_open(&self) -> bool {
+    pub(crate) fn is_encoding_open(&self) -> bool {
         self.chosen.how == How::Assumed
     }
 }

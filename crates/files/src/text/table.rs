@@ -24,21 +24,21 @@ const SHOWN: usize = 120;
 const FARTHEST: usize = 64 << 20;
 
 /// A table and where it begins.
-pub(super) struct Opened {
-    pub(super) table: Table,
+pub(crate) struct Opened {
+    pub(crate) table: Table,
     /// The heading row as it came, with its line break.
-    pub(super) heading_bytes: Vec<u8>,
+    pub(crate) heading_bytes: Vec<u8>,
     /// The row that is read first, where it begins, and on which physical line.
-    pub(super) row: u64,
-    pub(super) start: usize,
-    pub(super) line: u64,
-    pub(super) facts: Vec<Fact>,
+    pub(crate) row: u64,
+    pub(crate) start: usize,
+    pub(crate) line: u64,
+    pub(crate) facts: Vec<Fact>,
     /// Whether there is nothing to be read behind.
-    pub(super) is_empty: bool,
+    pub(crate) is_empty: bool,
 }
 
 /// Finds the table of a text.
-pub(super) fn open(
+pub(crate) fn open(
     stream: &mut TextStream,
     path: &Path,
     options: &ReadOptions,

@@ -26,7 +26,7 @@ impl Packing {
     }
 
     /// By the first bytes.
-    pub(super) fn of(head: &[u8]) -> Option<Self> {
+    pub(crate) fn of(head: &[u8]) -> Option<Self> {
         if head.starts_with(b"\x1F\x8B\x08") {
             Some(Self::Gzip)
         } else if head.starts_with(b"\x28\xB5\x2F\xFD") {
@@ -38,10 +38,10 @@ impl Packing {
 }
 
 /// The message of the error of a text that unpacks to too much.
-pub(super) const TOO_LARGE: &str = "unpacks to too much";
+pub(crate) const TOO_LARGE: &str = "unpacks to too much";
 
 /// A reader of the unpacked bytes.
-pub(super) fn unpacked(
+pub(crate) fn unpacked(
     packing: Packing,
     packed: impl Read + Send + 'static,
     limits: Limits,

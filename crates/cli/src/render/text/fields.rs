@@ -6,6 +6,7 @@ use crate::shell::quoted_path;
 use crate::terminal::{BAD, CARE, FAINT, GOOD, HEAD, VALUE, columns, cut, padded, paint, shown};
 use tidy_gate_core::fields::{Hit, kind_words, limits, required_words, rules_of};
 use tidy_gate_core::schema::{Field, RecordSchema};
+use tidy_gate_core::value::Picklist;
 
 /// So many values of a picklist are listed.
 const MOST_VALUES: usize = 60;
@@ -149,12 +150,16 @@ fn whole(schema: &RecordSchema, hit: &Hit, field: &Field, width: usize) -> Vec<S
     if let Some(why) = &field.unjudged {
         say("Not yet", &format!("{why} is not judged"));
     }
-    let Some(list) = field.stated.picklist.and_then(|list| schema.picklists.get(list)) else { return lines };
+    let list = field.stated.picklist.and_then(|list| schema.picklists.get(list));
+    lines.extend(list.into_iter().flat_map(|list| values_of(list, width)));
+    lines
+}
+
+/// The values of a picklist.
+fn values_of(list: &Picklist, width: usize) -> Vec<String> {
     let current: Vec<_> = list.values.iter().filter(|value| !value.retired).collect();
-    lines.extend(part(
-        &format!("Values of {}", list.name),
-        if list.open { "others are permitted" } else { "" },
-    ));
+    let aside = if list.open { "others are permitted" } else { "" };
+    let mut lines = part(&format!("Values of {}", list.name), aside).to_vec();
     let widest = current.iter().map(|value| columns(&cut(&value.code, 20))).max().unwrap_or(0);
     for value in current.iter().take(MOST_VALUES) {
         let label = value.label.as_deref().filter(|label| *label != value.code).unwrap_or_default();

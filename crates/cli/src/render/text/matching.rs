@@ -106,64 +106,95 @@ fn columns_of(report: &MatchReport, width: usize) -> Vec<String> {
     let counts = counts.iter().filter(|count| count.0 > 0);
     let aside: Vec<_> = counts.map(|(count, one, several)| counted(*count, one, several)).collect();
     let mut lines = part("Columns", &aside.join(", ")).to_vec();
-    let heading = |column: &MatchColumn| match column.column.column.heading.as_str() {
+    let drawn = Drawn::of(&there, width);
+    there.iter().for_each(|column| drawn.column(column, &mut lines));
+    lines
+}
+
+/// The heading of a column as it is shown.
+fn heading(column: &MatchColumn) -> String {
+    match column.column.column.heading.as_str() {
         "" => "(no heading)".to_owned(),
         heading => cut(heading, 28),
-    };
-    let field = |column: &MatchColumn| {
-        let column = &column.column.column;
-        let fields: Vec<_> = column.proposals.iter().map(|proposal| shown(&proposal.field)).collect();
-        column.field.as_ref().map_or_else(|| fields.join(" or "), |field| shown(field))
-    };
-    let letters = there.iter().map(|column| column.column.column.letter.len()).max().unwrap_or(1);
-    let widest = there.iter().map(|column| columns(&heading(column))).max().unwrap_or(0);
-    let sure = there.iter().filter(|column| why(column).0 != "?");
-    let broadest = sure.map(|column| columns(&cut(&field(column), 30))).max().unwrap_or(0);
-    let reasons =
-        there.iter().map(|column| columns(&why(column).1)).filter(|width| *width <= 28).max().unwrap_or(0);
-    for column in &there {
+    }
+}
+
+/// Its field, or those that are likely.
+fn field(column: &MatchColumn) -> String {
+    let column = &column.column.column;
+    let fields: Vec<_> = column.proposals.iter().map(|proposal| shown(&proposal.field)).collect();
+    column.field.as_ref().map_or_else(|| fields.join(" or "), |field| shown(field))
+}
+
+/// How wide the parts of a line are.
+struct Drawn {
+    width: usize,
+    letters: usize,
+    headings: usize,
+    /// Of the fields that are sure.
+    fields: usize,
+    reasons: usize,
+}
+
+impl Drawn {
+    fn of(there: &[&MatchColumn], width: usize) -> Self {
+        let widest = |of: &dyn Fn(&MatchColumn) -> usize| there.iter().map(|column| of(column)).max();
+        let is_sure = |column: &MatchColumn| why(column).0 != "?";
+        let reason = |column: &MatchColumn| Some(columns(&why(column).1)).filter(|width| *width <= 28);
+        Self {
+            width,
+            letters: widest(&|column| column.column.column.letter.len()).unwrap_or(1),
+            headings: widest(&|column| columns(&heading(column))).unwrap_or(0),
+            fields: widest(&|column| if is_sure(column) { columns(&cut(&field(column), 30)) } else { 0 })
+                .unwrap_or(0),
+            reasons: widest(&|column| reason(column).unwrap_or(0)).unwrap_or(0),
+        }
+    }
+
+    fn column(&self, column: &MatchColumn, lines: &mut Vec<String>) {
         let (mark, why) = why(column);
-        let (mark, style) = match mark {
-            "→" => (paint(mark, GOOD), GOOD),
-            "?" => (paint(mark, CARE), CARE),
-            _ => (paint(mark, FAINT), FAINT),
+        let style = match mark {
+            "→" => GOOD,
+            "?" => CARE,
+            _ => FAINT,
         };
+        let facts = &column.column.column;
         let start = format!(
-            " {}  {}  {mark} ",
-            paint(&padded(&column.column.column.letter, letters), FAINT),
-            paint(&padded(&heading(column), widest), HEAD),
+            " {}  {}  {} ",
+            paint(&padded(&facts.letter, self.letters), FAINT),
+            paint(&padded(&heading(column), self.headings), HEAD),
+            paint(mark, style),
         );
-        let used = 1 + letters + 2 + widest + 2 + 2;
+        let used = 1 + self.letters + 2 + self.headings + 2 + 2;
         let examples = column.column.examples.iter().map(|example| cut(example, 24));
         let examples = examples.collect::<Vec<_>>().join(" · ");
-        let under = width.saturating_sub(letters + 4);
-        let indent = " ".repeat(letters + 3);
+        let under = self.width.saturating_sub(self.letters + 4);
+        let indent = " ".repeat(self.letters + 3);
         // What is only likely has its fields alone on its line, and why on the next.
-        if !column.column.column.proposals.is_empty() && column.column.column.field.is_none() {
-            lines.push(format!("{start}{}", paint(&cut(&field(column), width.saturating_sub(used)), style)));
+        if !facts.proposals.is_empty() && facts.field.is_none() {
+            let room = self.width.saturating_sub(used);
+            lines.push(format!("{start}{}", paint(&cut(&field(column), room), style)));
             let why = cut(&format!("{why}: "), under);
             let rest = cut(&examples, under.saturating_sub(columns(&why)));
             lines.push(format!("{indent}{why}{}", paint(&rest, VALUE)));
-            continue;
+            return;
         }
-        let start = format!("{start}{}  ", paint(&padded(&cut(&field(column), 30), broadest), style));
-        let used = used + broadest + 2;
+        let start = format!("{start}{}  ", paint(&padded(&cut(&field(column), 30), self.fields), style));
         let profile = profile(column);
-        let room = width.saturating_sub(used);
-        let taken = columns(&why).max(reasons) + columns(&profile) + 3;
+        let room = self.width.saturating_sub(used + self.fields + 2);
+        let taken = columns(&why).max(self.reasons) + columns(&profile) + 3;
         let profile = if taken <= room { profile } else { String::new() };
-        lines.push(format!("{start}{}  {}", padded(&cut(&why, room), reasons), paint(&profile, FAINT)));
-        let left = column.column.column.field.is_none() && column.column.column.how != How::LeftOut;
+        lines.push(format!("{start}{}  {}", padded(&cut(&why, room), self.reasons), paint(&profile, FAINT)));
+        let left = facts.field.is_none() && facts.how != How::LeftOut;
         if left && !examples.is_empty() {
             lines.push(format!("{indent}{}", paint(&cut(&examples, under), VALUE)));
         }
         if let Some(misfit) = &column.misfit {
-            for line in textwrap::wrap(&shown(misfit), under.max(20)) {
-                lines.push(format!("{indent}{}", paint(&line, BAD)));
-            }
+            let misfit = shown(misfit);
+            let wrapped = textwrap::wrap(&misfit, under.max(20)).into_iter().map(|line| paint(&line, BAD));
+            lines.extend(wrapped.map(|line| format!("{indent}{line}")));
         }
     }
-    lines
 }
 
 /// What the column holds, in a few words.
@@ -228,13 +259,8 @@ fn fields(report: &MatchReport, width: usize) -> Vec<String> {
     lines
 }
 
-fn next(report: &MatchReport, args: &MatchArgs, width: usize) -> Vec<String> {
-    let mut lines = part("Next", "").to_vec();
-    let program = program();
-    let file = quoted_path(&args.file);
-    if let Some(saved) = &report.saved {
-        lines.push(format!("   Written: {}", shown(saved)));
-    }
+/// The options that decide what is open.
+fn decisions(report: &MatchReport) -> Vec<String> {
     let mut decisions = Vec::new();
     // Without its key no record can be told from another: what may hold it is not to be left out.
     let is_likely = |field: &OpenField| {
@@ -258,6 +284,17 @@ fn next(report: &MatchReport, args: &MatchArgs, width: usize) -> Vec<String> {
             None => format!("--leave-out {}", quoted(&name)),
         });
     }
+    decisions
+}
+
+fn next(report: &MatchReport, args: &MatchArgs, width: usize) -> Vec<String> {
+    let mut lines = part("Next", "").to_vec();
+    let program = program();
+    let file = quoted_path(&args.file);
+    if let Some(saved) = &report.saved {
+        lines.push(format!("   Written: {}", shown(saved)));
+    }
+    let decisions = decisions(report);
     let base = Context::plan_words(args);
     let mut step = |text: &str, command: String| {
         lines.extend(textwrap::wrap(text, width.saturating_sub(3)).iter().map(|line| format!("   {line}")));

@@ -8,7 +8,7 @@ use super::{columns, groups, next};
 use crate::terminal::{self, CARE, FAINT, HEAD, OPEN, SHUT, cut, paint};
 use tidy_gate_core::catalogue::{Code, Tag};
 use tidy_gate_core::numerals::grouped;
-use tidy_gate_core::report::{FilledReport, Report, Verdict};
+use tidy_gate_core::report::{FilledReport, Report, ReportCounts, Verdict};
 
 /// The most lines of a report.
 const MOST_LINES: usize = 78;
@@ -24,8 +24,8 @@ pub(crate) fn report(report: &Report, context: &Context, width: usize) -> String
     lines.iter().map(|line| format!("{}\n", line.trim_end())).collect()
 }
 
-fn head(report: &Report, context: &Context, width: usize) -> Vec<String> {
-    let counts = &report.counts;
+/// The verdict.
+fn gate_line(report: &Report, width: usize) -> Vec<String> {
     let (word, style) = match report.gate {
         Verdict::Open => (" GATE OPEN ", OPEN),
         Verdict::Shut => (" GATE SHUT ", SHUT),
@@ -37,6 +37,39 @@ fn head(report: &Report, context: &Context, width: usize) -> Vec<String> {
         lines.push(format!(" {word}  {}", paint(line, HEAD)));
     }
     lines.push(String::new());
+    lines
+}
+
+/// How many findings there are of each level.
+fn findings(counts: &ReportCounts) -> String {
+    let findings = [
+        (counts.stops, "stop", "stops"),
+        (counts.warns, "warning", "warnings"),
+        (counts.notes, "note", "notes"),
+    ];
+    let findings: Vec<_> =
+        findings.iter().filter(|kind| kind.0 > 0).map(|kind| counted(kind.0, kind.1, kind.2)).collect();
+    if findings.is_empty() { "none".to_owned() } else { findings.join(", ") }
+}
+
+/// The fields that are not judged yet.
+fn unjudged(report: &Report, width: usize) -> Option<String> {
+    if report.unjudged.is_empty() {
+        return None;
+    }
+    let fields: Vec<_> =
+        report.unjudged.iter().map(|field| format!("{} ({})", field.field, field.why)).collect();
+    let text = format!(
+        "{}  {}",
+        paint("Not yet ", CARE),
+        cut(&format!("not judged: {}", fields.join(", ")), width.saturating_sub(14))
+    );
+    Some(format!("   {text}"))
+}
+
+fn head(report: &Report, context: &Context, width: usize) -> Vec<String> {
+    let counts = &report.counts;
+    let mut lines = gate_line(report, width);
     let file = &report.file;
     let where_headings = file.heading_row.map(|row| format!(", headings in row {row}")).unwrap_or_default();
     let form = format!("{}, {}{where_headings}", size(file.bytes), form(file));
@@ -59,14 +92,6 @@ fn head(report: &Report, context: &Context, width: usize) -> Vec<String> {
         ),
         _ => String::new(),
     };
-    let findings = [
-        (counts.stops, "stop", "stops"),
-        (counts.warns, "warning", "warnings"),
-        (counts.notes, "note", "notes"),
-    ];
-    let findings: Vec<_> =
-        findings.iter().filter(|kind| kind.0 > 0).map(|kind| counted(kind.0, kind.1, kind.2)).collect();
-    let findings = if findings.is_empty() { "none".to_owned() } else { findings.join(", ") };
     for (name, text) in [
         ("File", format!("{}  {}", terminal::shown(&context.file), paint(&form, FAINT))),
         (
@@ -79,7 +104,7 @@ fn head(report: &Report, context: &Context, width: usize) -> Vec<String> {
         ),
         ("Rows", rows),
         ("Records", records),
-        ("Findings", findings),
+        ("Findings", findings(counts)),
     ] {
         if text.is_empty() {
             continue;
@@ -88,16 +113,7 @@ fn head(report: &Report, context: &Context, width: usize) -> Vec<String> {
     }
     lines.extend(laid_out(report, width));
     lines.extend(filled(report, width));
-    if !report.unjudged.is_empty() {
-        let fields: Vec<_> =
-            report.unjudged.iter().map(|field| format!("{} ({})", field.field, field.why)).collect();
-        let text = format!(
-            "{}  {}",
-            paint("Not yet ", CARE),
-            cut(&format!("not judged: {}", fields.join(", ")), width.saturating_sub(14))
-        );
-        lines.push(format!("   {text}"));
-    }
+    lines.extend(unjudged(report, width));
     lines
 }
 

@@ -155,30 +155,8 @@ fn rules(
                 range: range(raw, faults, time_bound),
             }
         }
-        KindName::Duration => {
-            let unit = raw.unit.as_ref().and_then(|unit| {
-                let known = DurationUnit::named(unit.get_ref());
-                if known.is_none() {
-                    let fault = Fault::new(unit.span(), format!("`{}` is no unit of time", unit.get_ref()));
-                    let names: Vec<_> = DurationUnit::names().collect();
-                    faults.push(fault.help(format!("permitted: {}", names.join(", "))));
-                }
-                known
-            });
-            Kind::Duration { unit, range: range(raw, faults, duration_bound) }
-        }
-        KindName::Phone => {
-            if let Some(region) =
-                raw.region.as_ref().filter(|region| phone::region(region.get_ref()).is_none())
-            {
-                let fault = Fault::new(
-                    region.span(),
-                    format!("`{}` is no region with phone numbers", region.get_ref()),
-                );
-                faults.push(fault.help("its ISO 3166-1 code of two letters, such as \"GB\""));
-            }
-            Kind::Phone(raw.region.as_ref().map(|region| region.get_ref().clone()))
-        }
+        KindName::Duration => duration(raw, faults),
+        KindName::Phone => phone_of(raw, faults),
         KindName::Url => Kind::Url(length(raw.length.as_ref(), faults)),
         KindName::Uuid => Kind::Uuid(length(raw.length.as_ref(), faults)),
         KindName::Reference => {
@@ -190,6 +168,28 @@ fn rules(
             Kind::Reference(raw.to.as_ref().map(|to| to.get_ref().clone()).unwrap_or_default())
         }
     }
+}
+
+fn duration(raw: &RawField, faults: &mut Vec<Fault>) -> Kind {
+    let unit = raw.unit.as_ref().and_then(|unit| {
+        let known = DurationUnit::named(unit.get_ref());
+        if known.is_none() {
+            let fault = Fault::new(unit.span(), format!("`{}` is no unit of time", unit.get_ref()));
+            let names: Vec<_> = DurationUnit::names().collect();
+            faults.push(fault.help(format!("permitted: {}", names.join(", "))));
+        }
+        known
+    });
+    Kind::Duration { unit, range: range(raw, faults, duration_bound) }
+}
+
+fn phone_of(raw: &RawField, faults: &mut Vec<Fault>) -> Kind {
+    if let Some(region) = raw.region.as_ref().filter(|region| phone::region(region.get_ref()).is_none()) {
+        let fault =
+            Fault::new(region.span(), format!("`{}` is no region with phone numbers", region.get_ref()));
+        faults.push(fault.help("its ISO 3166-1 code of two letters, such as \"GB\""));
+    }
+    Kind::Phone(raw.region.as_ref().map(|region| region.get_ref().clone()))
 }
 
 fn read_forms<T>(

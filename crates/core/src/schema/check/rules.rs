@@ -190,36 +190,44 @@ fn combination(
                 allowed.extend(codes(row.get_ref(), &numbers, schema, &row.span(), faults));
             }
         }
-        (None, Some(file)) => match lists.table(file.get_ref(), None) {
-            Err(reason) => {
-                faults.push(Fault::new(file.span(), format!("the combinations cannot be read: {reason}")));
-            }
-            Ok(table) => {
-                let columns: Vec<Option<usize>> = numbers
-                    .iter()
-                    .map(|number| {
-                        let name = schema.fields.get(*number).map(|field| &field.name);
-                        table.headings.iter().position(|heading| Some(heading) == name)
-                    })
-                    .collect();
-                let Some(columns) = columns.into_iter().collect::<Option<Vec<usize>>>() else {
-                    let message = format!("{} has no column for each of the fields", file.get_ref());
-                    faults.push(
-                        Fault::new(file.span(), message).help("its headings are the names of the fields"),
-                    );
-                    return None;
-                };
-                for row in &table.rows {
-                    let values: Vec<String> =
-                        columns.iter().map(|column| row.get(*column).cloned().unwrap_or_default()).collect();
-                    if values.iter().all(|value| !value.is_empty()) {
-                        allowed.extend(codes(&values, &numbers, schema, &file.span(), faults));
-                    }
-                }
-            }
-        },
+        (None, Some(file)) => allowed.extend(from_file(file, &numbers, schema, lists, faults)?),
     }
     Some(Combination { name, fields: numbers, allowed: allowed.into() })
+}
+
+/// The combinations that a file lists under the names of the fields.
+fn from_file(
+    file: &Spanned<String>,
+    numbers: &[usize],
+    schema: &RecordSchema,
+    lists: &mut dyn ListSource,
+    faults: &mut Vec<Fault>,
+) -> Option<Vec<Vec<String>>> {
+    let table = match lists.table(file.get_ref(), None) {
+        Ok(table) => table,
+        Err(reason) => {
+            faults.push(Fault::new(file.span(), format!("the combinations cannot be read: {reason}")));
+            return Some(Vec::new());
+        }
+    };
+    let column = |number: &usize| {
+        let name = schema.fields.get(*number).map(|field| &field.name);
+        table.headings.iter().position(|heading| Some(heading) == name)
+    };
+    let Some(columns) = numbers.iter().map(column).collect::<Option<Vec<usize>>>() else {
+        let message = format!("{} has no column for each of the fields", file.get_ref());
+        faults.push(Fault::new(file.span(), message).help("its headings are the names of the fields"));
+        return None;
+    };
+    let mut allowed = Vec::new();
+    for row in &table.rows {
+        let values: Vec<String> =
+            columns.iter().map(|column| row.get(*column).cloned().unwrap_or_default()).collect();
+        if values.iter().all(|value| !value.is_empty()) {
+            allowed.extend(codes(&values, numbers, schema, &file.span(), faults));
+        }
+    }
+    Some(allowed)
 }
 
 /// The codes of a permitted row; a value off its list is a fault.

@@ -1,0 +1,84 @@
+//! What a column of days asks.
+
+use super::likely_kind::Guess;
+use crate::draft::model::DraftField;
+use crate::draft::sample::Column;
+use crate::numerals::grouped;
+use crate::profile::{Class, form, twins_of};
+use crate::schema::raw::KindName;
+use crate::value::{Date, DatePattern, DateReading};
+
+/// Drafts the forms and the range.
+pub(super) fn dates(field: &mut DraftField, column: &Column, guess: &Guess, is_evident: bool, today: Date) {
+    let (Some((_, low)), Some((_, high))) = (&guess.lowest, &guess.highest) else { return };
+    let best = (0_u8..).zip(column.forms).max_by_key(|(number, count)| (*count, u8::MAX - number));
+    let Some((best, count)) = best else { return };
+    let all: u64 = column
+        .classes()
+        .iter()
+        .filter(|class| matches!(class.0, Class::Date(_) | Class::Datetime(_)))
+        .map(|class| class.1.count)
+        .sum();
+    let pattern = form(best);
+    field.remarks.push(format!(
+        "from {low} to {high}{}",
+        if is_evident { "" } else { ": too little to go by for a limit" }
+    ));
+    if field.kind == KindName::Datetime {
+        return;
+    }
+    if pattern != "yyyy-MM-dd" {
+        field.dates = vec![pattern.to_owned()];
+        let share = if count == all {
+            "all of them".to_owned()
+        } else {
+            format!("{} of {}", grouped(count), grouped(all))
+        };
+        field.remarks.push(format!("{share} read as {pattern}"));
+    }
+    other_forms(field, column, (best, pattern), (count, all));
+    let read = |text: &str| {
+        let day = text.split(['T', ' ']).next().unwrap_or(text);
+        let pattern = DatePattern::new(pattern).ok()?;
+        match pattern.read(day, today) {
+            DateReading::Day { date, .. } => Some(date),
+            _ => None,
+        }
+    };
+    if let (true, Some(low), Some(high)) = (is_evident, read(low), read(high)) {
+        field.range.0 = Some(format!("{:04}-01-01", low.year() / 10 * 10));
+        if high <= today {
+            field.range.1 = Some("today".to_owned());
+        }
+    }
+}
+
+/// The forms beside the best one: those that read its cells too, and those of the other cells.
+fn other_forms(
+    field: &mut DraftField,
+    column: &Column,
+    (best, pattern): (u8, &str),
+    (count, all): (u64, u64),
+) {
+    let others: Vec<&str> = twins_of(best)
+        .into_iter()
+        .filter(|twin| column.forms.get(usize::from(*twin)).is_some_and(|other| *other == count))
+        .map(form)
+        .collect();
+    if !others.is_empty() {
+        field.remarks.push(format!("LOOK: they read as {} just as well", others.join(" or ")));
+    }
+    if count < all {
+        for (number, other) in
+            (0_u8..).zip(column.forms).filter(|(number, other)| *number != best && *other > 0)
+        {
+            if !twins_of(best).contains(&number) && field.dates.len() < 4 {
+                field.dates.push(form(number).to_owned());
+                field.remarks.push(format!("{} read as {}", grouped(other), form(number)));
+            }
+        }
+        if !field.dates.is_empty() && !field.dates.iter().any(|one| one == pattern) {
+            field.dates.insert(0, pattern.to_owned());
+        }
+    }
+}
