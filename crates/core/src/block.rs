@@ -96,6 +96,12 @@ impl Block {
     }
 
     /// A block of the text alone, for tests and small tables.
+    ///
+    /// ```
+    /// use tidy_gate_core::block::Block;
+    /// let block = Block::of(b"HT-001,W07\nHT-002,W07", 2);
+    /// assert_eq!((block.rows, block.first_row, block.last), (2, 2, true));
+    /// ```
     #[must_use]
     pub fn of(text: &[u8], first_row: u64) -> Self {
         let mut block = Self {

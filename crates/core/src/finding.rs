@@ -146,6 +146,11 @@ impl Finding {
 pub const MASK: &str = "***";
 
 /// The letter of a column, from 0: A to Z, AA and so on.
+///
+/// ```
+/// use tidy_gate_core::finding::letter;
+/// assert_eq!((letter(0), letter(26)), ("A".to_owned(), "AA".to_owned()));
+/// ```
 #[must_use]
 pub fn letter(column: usize) -> String {
     let mut letters = Vec::new();

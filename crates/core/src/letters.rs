@@ -39,6 +39,12 @@ pub fn in_json(text: &str) -> Cow<'_, str> {
 }
 
 /// The text with an apostrophe before it where a spreadsheet would run it.
+///
+/// ```
+/// use tidy_gate_core::letters::harmless;
+/// assert_eq!(harmless("oak"), "oak");
+/// assert_eq!((harmless("=1+1"), harmless("-4.5")), ("'=1+1".into(), "-4.5".into()));
+/// ```
 #[must_use]
 pub fn harmless(text: &str) -> Cow<'_, str> {
     let runs = match text.chars().next() {

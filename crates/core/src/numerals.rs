@@ -6,6 +6,11 @@ pub(crate) fn counted(count: u64, one: &str, several: &str) -> String {
 }
 
 /// A whole number with commas between its thousands.
+///
+/// ```
+/// use tidy_gate_core::numerals::grouped;
+/// assert_eq!(grouped(1_048_576), "1,048,576");
+/// ```
 #[must_use]
 pub fn grouped(number: u64) -> String {
     group_digits(&number.to_string())

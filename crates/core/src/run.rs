@@ -22,7 +22,7 @@ pub use outcome::{Counts, Outcome};
 pub use records::RecordCounts;
 pub use repeated::each_repeat;
 pub use replay::Replay;
-pub use source::{BlockSource, FindingSink, Unlisted, Unwatched, Watch};
+pub use source::{BlockSource, FindingSink, RowsInMemory, Unlisted, Unwatched, Watch};
 
 #[cfg(test)]
 mod tests;

@@ -28,12 +28,10 @@ pub struct Table {
     pub seeks_total: bool,
     /// Whether cells that are missing at a row's end are blank; else the row is held.
     pub short_rows_are_blank: bool,
-    /// The sheet, where the table was made from one: its rows end with their last cell, and have no physical lines.
-    pub sheet: Option<String>,
+    /// What it stands in.
+    pub medium: Medium,
     /// The cells of some of the first rows, trimmed: they show how columns are written.
     pub sample: Vec<Vec<String>>,
-    /// Whether the rows are records without a sheet: they count from 1 and have no letters.
-    pub is_records: bool,
     /// Whether the heading row is like the rows below it.
     pub headings_may_be_data: bool,
     /// Headings with spaces around them in the file.
@@ -44,14 +42,41 @@ pub struct Table {
     pub record_lines: Option<Arc<[(u64, u64)]>>,
 }
 
+/// What a table stands in.
+#[derive(Debug, Clone, Default, PartialEq, Eq)]
+pub enum Medium {
+    /// Delimited text, the rows of which have physical lines.
+    #[default]
+    Text,
+    /// A sheet of this name: its rows end with their last cell, and have no physical lines.
+    Sheet(String),
+    /// Records: they count from 1 and have no letters.
+    Records,
+}
+
 impl Table {
+    /// The sheet that it stands in, if it is one.
+    #[must_use]
+    pub fn sheet(&self) -> Option<&str> {
+        match &self.medium {
+            Medium::Sheet(name) => Some(name),
+            Medium::Text | Medium::Records => None,
+        }
+    }
+
+    /// Whether its rows are records without a sheet.
+    #[must_use]
+    pub fn is_records(&self) -> bool {
+        self.medium == Medium::Records
+    }
+
     /// A finding with the places that there are in such a table.
     pub(crate) fn placed(&self, mut finding: Finding) -> Finding {
-        finding.sheet.clone_from(&self.sheet);
-        if self.sheet.is_some() || self.is_records {
+        finding.sheet = self.sheet().map(str::to_owned);
+        if self.medium != Medium::Text {
             finding.line = finding.row.and_then(|row| self.line_of(row));
         }
-        if self.is_records {
+        if self.is_records() {
             (finding.letter, finding.row) = (None, finding.row.filter(|row| *row > 0));
         }
         finding
@@ -66,6 +91,12 @@ impl Table {
     }
 
     /// A table with its headings in the first row.
+    ///
+    /// ```
+    /// use tidy_gate_core::table::Table;
+    /// let table = Table::with_headings(vec!["tag".to_owned()]);
+    /// assert_eq!((table.heading_row, table.first_row, table.sheet()), (Some(1), 2, None));
+    /// ```
     #[must_use]
     pub fn with_headings(headings: Vec<String>) -> Self {
         Self { headings, heading_row: Some(1), heading_line: 1, first_row: 2, ..Self::default() }

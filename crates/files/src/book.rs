@@ -2,6 +2,7 @@
 
 mod binary;
 mod format;
+mod forms;
 mod ods;
 mod package;
 mod rows;
@@ -23,7 +24,6 @@ use crate::pieces::{PieceReader, Pieces};
 use crate::text::input::Package as Packing;
 use crate::text::opening::first_rows;
 use crate::text::options::Limits;
-use package::Package;
 use rows::Bounds;
 use sheet::SheetFacts;
 use std::fs::File;
@@ -35,8 +35,6 @@ use tidy_gate_core::decided::Decided;
 use tidy_gate_core::finding::{Finding, letter};
 use tidy_gate_core::misfire;
 use tidy_gate_core::schema::RecordSchema;
-use xlsx::Shared;
-use xml::Xml;
 
 /// A sheet that is read.
 pub(crate) struct OpenSheet {
@@ -67,7 +65,7 @@ pub(crate) fn open(
     packing: Packing,
 ) -> Result<OpenSheet, Error> {
     let mut book = Book::open(path, file, limits, packing)?;
-    let template::Told { mut template, decided } = book.told()?;
+    let template::Told { mut template, decided } = book.form.told()?;
     let Choice { number, fact, unclear } = choose(&mut book, wanted, schema, &mut template)?;
     let Some(name) = book.sheets.get(number).map(|sheet| sheet.name.clone()) else {
         return Err(Error::damaged(path, "the workbook", "it has no sheet of cells"));
@@ -90,103 +88,23 @@ pub(crate) fn open(
 struct Book {
     path: PathBuf,
     sheets: Vec<Sheet>,
-    form: Form,
+    form: Box<dyn forms::Form>,
     bounds: Bounds,
-}
-
-enum Form {
-    Xlsx(Package, Shared),
-    Xlsb(Package, Shared),
-    Ods(Package),
-    Xls(xls::Xls),
-}
-
-impl Form {
-    /// Its name in reports.
-    fn name(&self) -> &'static str {
-        match self {
-            Self::Xlsx(..) => "xlsx",
-            Self::Xlsb(..) => "xlsb",
-            Self::Ods(_) => "ods",
-            Self::Xls(_) => "xls",
-        }
-    }
 }
 
 impl Book {
     fn open(path: &Path, file: File, limits: Limits, packing: Packing) -> Result<Self, Error> {
         let size = file.metadata().map_or(0, |facts| facts.len());
         let bounds = Bounds::new(path, size, limits);
-        let path = path.to_owned();
-        if packing == Packing::Compound {
-            let (book, sheets) = xls::Xls::open(&path, file)?;
-            return Ok(Self { path, sheets, form: Form::Xls(book), bounds });
-        }
-        let mut package = Package::open(&path, file, limits)?;
-        let not_table = |shape| Error::NotTable { path: path.clone(), shape };
-        if ods::is_one(&package) {
-            if ods::is_encrypted(&mut package)? {
-                return Err(not_table(super::error::Shape::Encrypted));
-            }
-            let sheets = ods::sheets(&mut package)?;
-            return Ok(Self { path, sheets, form: Form::Ods(package), bounds });
-        }
-        if package.has(xlsb::MAIN) {
-            let (sheets, shared) = xlsb::open(&mut package)?;
-            return Ok(Self { path, sheets, form: Form::Xlsb(package, shared), bounds });
-        }
-        if !package.has("[Content_Types].xml") {
-            return Err(not_table(super::error::Shape::Archive));
-        }
-        let (sheets, from_1904) = xlsx::sheets(&mut package)?;
-        let shared = xlsx::shared(&mut package, from_1904)?;
-        Ok(Self { path, sheets, form: Form::Xlsx(package, shared), bounds })
-    }
-
-    /// What its document properties say.
-    fn told(&mut self) -> Result<template::Told, Error> {
-        match &mut self.form {
-            Form::Xlsx(package, _) | Form::Xlsb(package, _) | Form::Ods(package) => {
-                template::in_properties(package)
-            }
-            Form::Xls(_) => Ok(template::Told::default()),
-        }
+        let (form, sheets) = forms::open(path, file, limits, packing)?;
+        Ok(Self { path: path.to_owned(), sheets, form, bounds })
     }
 
     /// Reads the sheet of this number; its rows are handed on as text until `take` says no.
     fn read(&mut self, number: usize, take: &mut dyn FnMut(Vec<u8>) -> bool) -> Result<SheetFacts, Error> {
-        let Some(name) = self.sheets.get(number).map(|sheet| sheet.part.clone()) else {
-            return Ok(SheetFacts::default());
-        };
-        let bounds = &self.bounds;
-        let missing = Error::damaged(&self.path, &name, "it is missing");
-        match &mut self.form {
-            Form::Xls(book) => book.read(number, bounds, take),
-            Form::Ods(package) => {
-                let piece = package.piece();
-                let part = package.part(&name)?.ok_or(missing)?;
-                ods::read(&mut Xml::new(self.path.clone(), &name, piece, part), number, bounds, take)
-            }
-            Form::Xlsb(package, shared) => {
-                let piece = package.piece();
-                let part = package.part(&name)?.ok_or(missing)?;
-                xlsb::read(
-                    &mut xlsb::Records::new(self.path.clone(), &name, piece, part),
-                    shared,
-                    bounds,
-                    take,
-                )
-            }
-            Form::Xlsx(package, shared) => {
-                let piece = package.piece();
-                let part = package.part(&name)?.ok_or(missing)?;
-                scan::read(
-                    scan::Source { path: self.path.clone(), part: name, piece, from: part },
-                    shared,
-                    bounds,
-                    take,
-                )
-            }
+        match self.sheets.get(number) {
+            Some(sheet) => self.form.read(number, &sheet.part, &self.bounds, take),
+            None => Ok(SheetFacts::default()),
         }
     }
 }

@@ -84,7 +84,7 @@ pub fn write_rows(
         marks: gate.table().dialect.marks,
         wants_ready: writers.ready.is_some(),
         wants_held: writers.held.is_some(),
-        keeps_marks: gate.table().dialect.marks && writers.held.as_ref().is_some_and(RowOutput::is_workbook),
+        keeps_marks: gate.table().dialect.marks && writers.held.as_ref().is_some_and(RowOutput::keeps_marks),
     };
     walk.write_headings(file, heading_row, writers)?;
     let counter = AtomicUsize::new(0);
@@ -161,7 +161,7 @@ impl Walk<'_> {
                 .map(|name| (name, CellKind::Text))
                 .collect(),
             properties: self.gate.decided(&self.outcome.votes).properties(),
-            originals: if held.is_json() { file.originals()? } else { None },
+            originals: if held.takes_records() { file.originals()? } else { None },
         })?;
         if file.has_bom() && held.takes_mark() {
             held.write(b"\xEF\xBB\xBF")?;
@@ -270,7 +270,8 @@ impl Walk<'_> {
         let mut ends = Vec::new();
         walk_row(raw, 0, self.gate.table().dialect, |end| ends.push(end), |_| ());
         // Of a record that cannot be read the first cell is all there is.
-        let (mut raw, is_unreadable) = (raw, self.gate.table().is_records && ends.len() >= self.gate.width());
+        let (mut raw, is_unreadable) =
+            (raw, self.gate.table().is_records() && ends.len() >= self.gate.width());
         if let Some(end) = ends.first().copied().filter(|_| is_unreadable) {
             raw = raw.get(..end).unwrap_or_default();
             ends.clear();

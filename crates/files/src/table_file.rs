@@ -22,7 +22,7 @@ use tidy_gate_core::misfire;
 use tidy_gate_core::run::BlockSource;
 use tidy_gate_core::scan::{Cut, PADDING, cut};
 use tidy_gate_core::schema::RecordSchema;
-use tidy_gate_core::table::Table;
+use tidy_gate_core::table::{Medium, Table};
 
 /// A table whose headings have been read: a delimited text, a sheet of a workbook or records, all handed on as text.
 pub struct TableFile {
@@ -36,13 +36,17 @@ pub struct TableFile {
     again: Again,
     blocks: Mutex<Blocks>,
     interrupted: &'static AtomicBool,
-    /// What the file is: csv for all delimited text.
-    form: &'static str,
-    /// The sheets of a workbook.
-    sheets: Vec<Sheet>,
-    closing: Option<Closing>,
-    /// The records of a JSON text, as they are written.
-    records: Option<Records>,
+    form: Form,
+}
+
+/// What the file is, and what is kept of it beside its rows.
+enum Form {
+    /// Delimited text.
+    Text,
+    /// A workbook of this form.
+    Book { form: &'static str, sheets: Vec<Sheet>, closing: Closing },
+    /// A JSON text, whose records are kept as they are written.
+    Json(Records),
 }
 
 /// A JSON text that can be read once more.
@@ -107,7 +111,7 @@ impl TableFile {
         };
         let mut file =
             Self::open_with(BLOCK, input, &options, schema, may_return, interrupted, Some(&opened))?;
-        (file.form, file.sheets, file.closing) = (opened.form, opened.sheets, Some(closing));
+        file.form = Form::Book { form: opened.form, sheets: opened.sheets, closing };
         Ok(file)
     }
 
@@ -131,13 +135,11 @@ impl TableFile {
             heading_row: has_keys.then_some(1),
             first_row: has_keys.then_some(2),
             is_made: true,
-            is_marked: true,
             limits: options.limits,
             ..ReadOptions::default()
         };
         let mut file = Self::open_by(BLOCK, input, &stated, schema, may_return, interrupted)?;
-        file.form = if form == json::Form::Json { "json" } else { "ndjson" };
-        file.records = Some(Records {
+        file.form = Form::Json(Records {
             file: original,
             form,
             at: options.at.clone(),
@@ -146,7 +148,8 @@ impl TableFile {
         file.table.record_lines = (form == json::Form::Ndjson).then_some(lines);
         file.facts.clear();
         let table = &mut file.table;
-        (table.heading_row, table.first_row, table.is_records) = (table.heading_row.map(|_| 0), 1, true);
+        (table.heading_row, table.first_row, table.medium) =
+            (table.heading_row.map(|_| 0), 1, Medium::Records);
         (table.seeks_total, table.notices) = (false, Vec::new());
         let inner = file.blocks.get_mut().unwrap_or_else(PoisonError::into_inner);
         (inner.row, inner.seeks_total) = (1, false);
@@ -207,10 +210,7 @@ impl TableFile {
             again,
             blocks,
             interrupted,
-            form: "csv",
-            sheets: Vec::new(),
-            closing: None,
-            records: None,
+            form: Form::Text,
         })
     }
 
@@ -235,13 +235,21 @@ impl TableFile {
     /// What the file is: csv for all delimited text, xlsx (with xlsm), xlsb, xls, ods, json, ndjson.
     #[must_use]
     pub fn form(&self) -> &'static str {
-        self.form
+        match &self.form {
+            Form::Text => "csv",
+            Form::Book { form, .. } => form,
+            Form::Json(records) if records.form == json::Form::Json => "json",
+            Form::Json(_) => "ndjson",
+        }
     }
 
     /// The sheets, if this is a workbook.
     #[must_use]
     pub fn sheets(&self) -> &[Sheet] {
-        &self.sheets
+        match &self.form {
+            Form::Book { sheets, .. } => sheets,
+            Form::Text | Form::Json(_) => &[],
+        }
     }
 
     /// How the text is packed, if it is.
@@ -264,7 +272,7 @@ impl TableFile {
     #[must_use]
     pub fn has_bom(&self) -> bool {
         let chosen = &self.stream_facts.chosen;
-        chosen.bom > 0 || chosen.encoding != encoding_rs::UTF_8 || self.table.sheet.is_some()
+        chosen.bom > 0 || chosen.encoding != encoding_rs::UTF_8 || self.table.sheet().is_some()
     }
 
     /// The records of a JSON text as they are written, each with its first and last rows.
@@ -272,7 +280,7 @@ impl TableFile {
     /// # Errors
     /// When they cannot be read once more.
     pub(crate) fn originals(&self) -> Result<Option<Originals>, Error> {
-        let Some(records) = self.records.as_ref() else { return Ok(None) };
+        let Form::Json(records) = &self.form else { return Ok(None) };
         let file =
             records.file.try_clone().map_err(|source| Error::Read { path: self.path.clone(), source })?;
         json::texts(&self.path, file, records.form, records.at.clone(), records.has_lines).map(Some)
@@ -282,7 +290,7 @@ impl TableFile {
     #[must_use]
     pub fn size(&self) -> Option<u64> {
         let is_plain = self.packing().is_none() && self.stream_facts.chosen.encoding == encoding_rs::UTF_8;
-        self.size.filter(|_| is_plain && self.form == "csv")
+        self.size.filter(|_| is_plain && matches!(self.form, Form::Text))
     }
 
     /// The size of the file; of a stream, how much text came.
@@ -379,7 +387,10 @@ impl BlockSource for TableFile {
     }
 
     fn closing(&self, width: usize) -> Vec<Finding> {
-        self.closing.as_ref().map(|closing| closing.findings(width)).unwrap_or_default()
+        match &self.form {
+            Form::Book { closing, .. } => closing.findings(width),
+            Form::Text | Form::Json(_) => Vec::new(),
+        }
     }
 
     fn other_encoding(&self, extent: &Extent) -> Option<Error> {

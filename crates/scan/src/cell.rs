@@ -40,6 +40,11 @@ pub fn mark_of(raw: &[u8], dialect: Dialect) -> Option<u8> {
 
 /// The content of a raw cell without its mark: the quotes around it taken off, doubled ones made one, text behind the closing
 /// quote appended.
+///
+/// ```
+/// use tidy_gate_scan::{Dialect, decode};
+/// assert_eq!(&*decode(b"\"5\"\" pot\"", Dialect::default()), b"5\" pot");
+/// ```
 #[must_use]
 pub fn decode(raw: &[u8], dialect: Dialect) -> Cow<'_, [u8]> {
     let quote = dialect.quote;

@@ -33,6 +33,13 @@ enum State {
 /// pushed to `ends` (the position of each delimiter, and of the line feed), and the number of each cell
 /// with a stray quote to `strays`: a quote inside an unquoted cell is a character, and text after a
 /// closing quote is appended to the cell.
+///
+/// ```
+/// use tidy_gate_scan::{Dialect, RowWalk, walk_row};
+/// let mut ends = Vec::new();
+/// let walk = walk_row(b"a,\"b,c\"\n", 0, Dialect::default(), |end| ends.push(end), |_| ());
+/// assert_eq!((walk, ends), (RowWalk::Whole { end: 8, inner_line_feed: false }, vec![1, 7]));
+/// ```
 pub fn walk_row(
     bytes: &[u8],
     start: usize,

@@ -86,6 +86,15 @@ const fn position(at: usize) -> u32 {
 
 /// Finds the last row end among the first `len` bytes of `buffer`, which begins at the start of a row and
 /// has [`PADDING`] bytes behind `len`.
+///
+/// ```
+/// use tidy_gate_scan::{Dialect, PADDING, cut};
+/// let mut buffer = b"a,\"1\n2\"\nb".to_vec();
+/// let len = buffer.len();
+/// buffer.resize(len + PADDING, 0);
+/// let found = cut(&buffer, len, Dialect::default());
+/// assert_eq!((found.rows, found.lines, found.end), (1, 2, 8));
+/// ```
 #[must_use]
 pub fn cut(buffer: &[u8], len: usize, dialect: Dialect) -> Cut {
     debug_assert!(buffer.len() >= len + PADDING);

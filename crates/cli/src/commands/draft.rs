@@ -217,7 +217,7 @@ fn sample(args: &DraftArgs, stem: &str) -> anyhow::Result<Draft> {
             None => (1..=table.headings.len()).map(|number| format!("column_{number}")).collect(),
         };
         let name = args.source.file_name().unwrap_or(args.source.as_os_str()).to_string_lossy().into_owned();
-        let source = match &table.sheet {
+        let source = match table.sheet() {
             Some(sheet) => format!("{name}, sheet {sheet}"),
             None => name,
         };

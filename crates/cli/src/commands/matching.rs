@@ -173,10 +173,10 @@ fn kept(
     Ok(PlanEdit {
         record: is_moved.then_some(beside),
         mode: Some(gate.settings().mode).filter(|mode| args.mode.is_some() || *mode != Mode::Add),
-        sheet: table.sheet.clone().filter(|_| planned.sheet.is_none()),
+        sheet: table.sheet().map(str::to_owned).filter(|_| planned.sheet.is_none()),
         at: args.layout.at.clone(),
-        heading_row: heading_row.filter(|_| !table.is_records && !by_position),
-        first_row: first_row.filter(|_| !table.is_records),
+        heading_row: heading_row.filter(|_| !table.is_records() && !by_position),
+        first_row: first_row.filter(|_| !table.is_records()),
         last_row: args.layout.last_row.filter(|row| planned.last_row != Some(*row)),
         delimiter: (is_text && planned.delimiter.is_none()).then_some(delimiter),
         encoding: (is_text && planned.encoding.is_none()).then(|| file.encoding()),

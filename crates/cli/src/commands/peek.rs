@@ -61,7 +61,7 @@ fn look(args: &PeekArgs) -> anyhow::Result<PeekReport> {
 
 /// A sheet; of the one that was read to its end, its rows and columns too.
 fn sheet_report(sheet: &Sheet, file: &TableFile, rows: &RowLook, is_whole: bool) -> SheetReport {
-    let is_read = is_whole && file.table().sheet.as_ref() == Some(&sheet.name);
+    let is_read = is_whole && file.table().sheet() == Some(&sheet.name);
     SheetReport {
         name: sheet.name.clone(),
         hidden: sheet.hidden,

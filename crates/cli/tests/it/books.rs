@@ -118,7 +118,7 @@ fn every_cell_is_what_another_program_reads() {
 }
 
 #[test]
-fn what_a_workbook_hides_is_told() {
+pub(crate) fn what_a_workbook_hides_is_told() {
     let folder = folder();
     folder.write("special.xlsx", book("special.xlsx")).write("unclear.xlsx", book("unclear.xlsx"));
     let found = report(&folder, "special.xlsx --ready ready.csv --held held.csv --findings f.csv");

@@ -1,4 +1,4 @@
-//! Pages made from the code are current. `TIDY_GATE_WRITE_DOCS=1 cargo test -p tidy-gate docs` writes them.
+//! Pages made from the code are current. `TIDY_GATE_WRITE_DOCS=1 cargo test --workspace docs::` writes them.
 
 use crate::tool::project;
 use tidy_gate_core::catalogue::{Scope, entries};
@@ -15,7 +15,10 @@ fn current(name: &str, wanted: &str) {
         std::fs::write(&path, wanted).unwrap();
     }
     let found = std::fs::read_to_string(&path).unwrap_or_default();
-    assert!(found == wanted, "docs/{name} is stale: run TIDY_GATE_WRITE_DOCS=1 cargo test -p tidy-gate docs");
+    assert!(
+        found == wanted,
+        "docs/{name} is stale: run TIDY_GATE_WRITE_DOCS=1 cargo test --workspace docs::"
+    );
 }
 
 /// The same for a part of a page, which stands between two comments with this name.
@@ -80,4 +83,60 @@ fn the_readme_names_what_there_is() {
     for picture in pictures {
         assert!(project().join(picture).exists(), "{picture}");
     }
+}
+
+/// What stands between back-ticks on a page.
+fn quoted(page: &str) -> Vec<String> {
+    let text = std::fs::read_to_string(project().join(page)).unwrap();
+    text.split('`').skip(1).step_by(2).map(str::to_owned).collect()
+}
+
+#[test]
+fn what_the_pages_for_builders_name_is_there() {
+    let sources = sources();
+    let mut missing = Vec::new();
+    for page in ["docs/architecture.md", "CONTRIBUTING.md"] {
+        for name in quoted(page) {
+            let is_path = ["crates/", "docs/", "benches/"].iter().any(|root| name.starts_with(root));
+            let is_there = match name.split_once("::") {
+                None if is_path => project().join(&name).exists(),
+                Some(_) if name.chars().all(|letter| letter.is_alphanumeric() || ":_".contains(letter)) => {
+                    is_in(&sources, &name.split("::").collect::<Vec<_>>())
+                }
+                _ => true,
+            };
+            if !is_there {
+                missing.push(format!("{page}: {name}"));
+            }
+        }
+    }
+    assert!(missing.is_empty(), "{missing:#?}");
+}
+
+/// Every file of our crates, by its path without the ending, with its text.
+fn sources() -> Vec<(String, String)> {
+    let mut sources = Vec::new();
+    for entry in std::fs::read_dir(project().join("crates")).unwrap() {
+        crate::house::each_file(&entry.unwrap().path().join("src"), &mut |path| {
+            let name = path.with_extension("").to_string_lossy().replace('\\', "/").replace("/src/", "/");
+            sources.push((name.trim_end_matches("/lib").to_owned(), std::fs::read_to_string(path).unwrap()));
+        });
+    }
+    sources
+}
+
+/// Whether a path of modules leads to a file, or to a function in one.
+fn is_in(sources: &[(String, String)], parts: &[&str]) -> bool {
+    let file = |parts: &[&str]| {
+        let ending = format!("/{}", parts.join("/"));
+        sources.iter().filter(move |(path, _)| path.ends_with(&ending))
+    };
+    let Some((last, module)) = parts.split_last() else { return false };
+    if module.first().is_some_and(|first| first.starts_with(char::is_uppercase)) {
+        return sources.iter().any(|(_, text)| text.contains(&format!("fn {last}")));
+    }
+    let names = |text: &str| {
+        text.split(|letter: char| !letter.is_alphanumeric() && letter != '_').any(|word| word == *last)
+    };
+    file(parts).next().is_some() || file(module).any(|(_, text)| names(text))
 }

@@ -22,7 +22,7 @@ fn judged(column: &str, cells: &[&str], words: &str) -> (Vec<String>, Vec<String
 }
 
 #[test]
-fn a_column_decides_the_order_of_day_and_month() {
+pub(crate) fn a_column_decides_the_order_of_day_and_month() {
     let cases: [(&[&str], &[&str], &[&str]); 9] = [
         (&["03/04/2024", "25/12/2023"], &["form-guessed 1"], &["2024-04-03", "2023-12-25"]),
         (&["03/04/2024", "12/25/2023"], &["form-guessed 1"], &["2024-03-04", "2023-12-25"]),
@@ -67,7 +67,7 @@ fn a_column_decides_the_order_of_day_and_month() {
 }
 
 #[test]
-fn a_column_decides_the_mark_before_decimals() {
+pub(crate) fn a_column_decides_the_mark_before_decimals() {
     type Case<'a> = (&'a str, &'a [&'a str], &'a [&'a str], &'a [&'a str]);
     let cases: [Case<'_>; 14] = [
         ("n", &["12,5", "3"], &["form-guessed 1"], &["12.5", "3"]),

@@ -94,7 +94,8 @@ fn rooms() -> BTreeMap<Module, Room> {
     rooms
 }
 
-fn each_file(folder: &Path, look: &mut dyn FnMut(&PathBuf)) {
+/// Hands on each file of Rust below a folder.
+pub(crate) fn each_file(folder: &Path, look: &mut dyn FnMut(&PathBuf)) {
     for entry in std::fs::read_dir(folder).unwrap() {
         let path = entry.unwrap().path();
         if path.is_dir() {

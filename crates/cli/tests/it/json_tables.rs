@@ -14,7 +14,7 @@ fn folder() -> Folder {
 
 /// A file, further words, and all that is told; or the message where it is no table.
 #[test]
-fn shapes_that_hold_records_are_read_and_others_are_named() {
+pub(crate) fn shapes_that_hold_records_are_read_and_others_are_named() {
     type Wanted = Result<(u64, &'static [&'static str]), &'static str>;
     let deep = "[".repeat(200_000);
     let cases: [(&str, &str, &str, Wanted); 23] = [

@@ -107,7 +107,7 @@ const LISTS: &str = "[picklist.hazard]\nvalues = [{ code = \"L\", label = \"Lean
     [picklist.country]\nstandard = \"iso-3166-1\"\n[picklist.currency]\nstandard = \"iso-4217\"\n[picklist.language]\nstandard = \"iso-639-1\"\n";
 
 #[test]
-fn every_kind_takes_what_it_should_and_nothing_else() {
+pub(crate) fn every_kind_takes_what_it_should_and_nothing_else() {
     let folder = Folder::new();
     folder.write("sites.csv", "site_code,site_name\nW07-MILL,Mill Lane\nW03-CANL,Canal Walk\n");
     for (field, cell, code, ready) in CELLS {
@@ -140,7 +140,7 @@ fn every_kind_takes_what_it_should_and_nothing_else() {
 }
 
 #[test]
-fn references_are_looked_up_by_key_or_by_name_or_said_not_to_be() {
+pub(crate) fn references_are_looked_up_by_key_or_by_name_or_said_not_to_be() {
     let folder = Folder::new();
     folder.write(
         "r.record.toml",

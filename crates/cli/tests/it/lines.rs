@@ -49,7 +49,7 @@ fn folder(rows: &str) -> Folder {
 }
 
 #[test]
-fn each_fault_of_records_is_told_where_it_is() {
+pub(crate) fn each_fault_of_records_is_told_where_it_is() {
     let first = "A,W1,1,2020-01-01,1,2021-01-01\n";
     let cases = [
         // Blank or repeated below the first row, the numbers and dates written otherwise.
@@ -92,6 +92,15 @@ fn each_fault_of_records_is_told_where_it_is() {
         let report = folder(&rows).report("");
         assert_eq!(told(&report), expected, "{rows}");
     }
+}
+
+#[test]
+pub(crate) fn a_record_with_too_few_lines_is_held_whole() {
+    let folder = folder("A,W1,1,,1,2021-01-01\nB,W1,2,,1,2021-01-01\n,,,,2,2021-02-01\n");
+    folder.write("r.record.toml", SCHEMA.replace("min = 1", "min = 2"));
+    let report = folder.report("");
+    assert_eq!(told(&report), ["lines-too-few 2 - -"]);
+    assert_eq!((&report["counts"]["held"], &report["counts"]["records_held"]), (&1.into(), &1.into()));
 }
 
 #[test]

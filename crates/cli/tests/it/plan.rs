@@ -179,7 +179,7 @@ fn outer_spaces_warn_where_they_are_not_trimmed_and_inner_ones_do_not() {
 }
 
 #[test]
-fn a_clear_word_empties_what_may_be_emptied_and_blank_leaves_it() {
+pub(crate) fn a_clear_word_empties_what_may_be_emptied_and_blank_leaves_it() {
     let plan = "mode = \"update\"\n[read]\nclear = \"(empty)\"\n";
     let table = "tag,ward,condition\nA,(EMPTY),\nB,,(empty)\n(empty),x,G\n";
     let folder = folder(plan, table);
@@ -192,7 +192,7 @@ fn a_clear_word_empties_what_may_be_emptied_and_blank_leaves_it() {
 }
 
 #[test]
-fn a_plan_that_no_longer_fits_says_so_first() {
+pub(crate) fn a_plan_that_no_longer_fits_says_so_first() {
     let plan = "[columns]\n\"Cond.\" = \"condition\"\n\"Surveyor\" = false\n[file]\nheading_row = 1\n";
     for (table, wanted, code) in [
         ("tag,Cond.,Surveyor\nA,G,x\n", vec![], 0),
@@ -220,7 +220,7 @@ fn a_plan_that_no_longer_fits_says_so_first() {
 }
 
 #[test]
-fn a_scope_stops_a_file_before_its_values() {
+pub(crate) fn a_scope_stops_a_file_before_its_values() {
     let plan = "mode = \"update\"\n[scope]\nfields = [\"condition\"]\nmodes = [\"update\"]\n";
     for (table, words, wanted) in [
         ("tag,condition\nA,G\n", "", vec![]),
@@ -238,7 +238,7 @@ fn a_scope_stops_a_file_before_its_values() {
 }
 
 #[test]
-fn rows_that_a_file_may_not_change_are_held_or_left_out() {
+pub(crate) fn rows_that_a_file_may_not_change_are_held_or_left_out() {
     let table = "tag,ward,condition\nA,W7,G\nB,W8,G\nC,W7,x\nD,,G\nA,W9,G\n";
     let scope = |outside: &str| format!("[scope]\nwhere = \"ward LIKE 'W7%'\"\n{outside}");
     let counts = |report: &Value| {
@@ -336,7 +336,7 @@ fn a_gate_tolerates_a_share_and_levels_can_be_changed() {
 }
 
 #[test]
-fn swapped_columns_are_told() {
+pub(crate) fn swapped_columns_are_told() {
     let rows: String =
         (1..30).map(|n| format!("T{n},2019-01-{n:02},{}\n", ["G", "Good", "E"][n % 3])).collect();
     let swapped = folder("", &format!("tag,condition,planted\n{rows}"));

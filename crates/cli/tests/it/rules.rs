@@ -90,7 +90,7 @@ fn report(rows: &str, words: &str) -> serde_json::Value {
 }
 
 #[test]
-fn each_row_is_held_against_each_rule() {
+pub(crate) fn each_row_is_held_against_each_rule() {
     for (row, wanted) in [
         ("T,G,2020-01-01,2021-01-01,,,yes,,,,,", vec![]),
         ("T,Dead,,,,,,,,,,", vec!["rule-required 2 E removal"]),
@@ -261,7 +261,7 @@ fn quick_conditions_judge_as_their_plain_twins() {
 }
 
 #[test]
-fn likely_duplicates_have_other_keys_and_the_same_words() {
+pub(crate) fn likely_duplicates_have_other_keys_and_the_same_words() {
     let head = "format = 1\nrecord = \"firm\"\nkey = [\"id\"]\n";
     let fields = [
         ("id", "text"),

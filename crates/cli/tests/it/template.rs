@@ -94,7 +94,7 @@ fn a_text_holds_the_headings_and_an_example_is_left_out() {
 
 /// Templates that were filled with the rows of ward 3 and saved by a spreadsheet program: see `data/templates`.
 #[test]
-fn a_filled_template_passes_without_a_plan_and_an_old_one_is_told() {
+pub(crate) fn a_filled_template_passes_without_a_plan_and_an_old_one_is_told() {
     for file in ["filled.xlsx", "filled-resaved.xlsx", "filled-resaved.ods"] {
         let folder = folder();
         let data = concat!(env!("CARGO_MANIFEST_DIR"), "/tests/data/templates");

@@ -1,9 +1,11 @@
 //! A fresh folder and the built program.
 
 use serde_json::Value;
+use std::collections::BTreeSet;
 use std::io::Write;
 use std::path::{Path, PathBuf};
 use std::process::{Command, Output, Stdio};
+use std::sync::Mutex;
 use tempfile::TempDir;
 
 /// A folder to work in; it goes when the test ends.
@@ -79,8 +81,23 @@ impl Folder {
     }
 }
 
+/// The codes of findings in the reports of all runs so far.
+static MET: Mutex<BTreeSet<String>> = Mutex::new(BTreeSet::new());
+
+/// The codes that were told so far in a report in JSON.
+pub(crate) fn met() -> BTreeSet<String> {
+    MET.lock().unwrap().clone()
+}
+
 pub(crate) fn ran(output: Output) -> Ran {
     let text = |bytes| String::from_utf8(bytes).unwrap();
+    if let Ok(report) = serde_json::from_slice::<Value>(&output.stdout)
+        && let Some(findings) = report["findings"].as_array()
+    {
+        MET.lock()
+            .unwrap()
+            .extend(findings.iter().filter_map(|finding| finding["code"].as_str().map(str::to_owned)));
+    }
     Ran { code: output.status.code().unwrap(), out: text(output.stdout), err: text(output.stderr) }
 }
 

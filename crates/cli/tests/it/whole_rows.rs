@@ -42,7 +42,7 @@ fn counts(report: &Value) -> [u64; 3] {
 }
 
 #[test]
-fn rows_are_judged_as_their_writers_meant_them() {
+pub(crate) fn rows_are_judged_as_their_writers_meant_them() {
     let cases = CASES;
     let mut wrong = Vec::new();
     for case in cases {

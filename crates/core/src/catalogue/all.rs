@@ -18,6 +18,7 @@ const ALL: [&[Entry]; 8] = [
 ];
 
 /// The entries in the order of codes. A code without an entry does not compile.
+#[expect(clippy::indexing_slicing, reason = "counted up to the length, when compiled")]
 static BY_CODE: [&Entry; Code::ALL.len()] = {
     let mut entries = [found(Code::BlankTail); Code::ALL.len()];
     let mut at = 0;
@@ -51,6 +52,11 @@ pub fn entries() -> impl Iterator<Item = &'static Entry> {
 }
 
 /// The entry of a code.
+///
+/// ```
+/// use tidy_gate_core::catalogue::{Code, Level, entry};
+/// assert_eq!(entry(Code::KeyRepeated).level, Level::Stop);
+/// ```
 #[must_use]
 pub fn entry(code: Code) -> &'static Entry {
     BY_CODE.get(code as usize).unwrap_or_else(|| unreachable!("a code is a number among all of them"))

@@ -24,6 +24,13 @@ const DEEPEST: usize = 60;
 ///
 /// # Errors
 /// What is wrong with it, and where.
+///
+/// ```
+/// use tidy_gate_core::{condition::parse, schema::NoLists, schema::RecordSchema};
+/// let text = "format = 1\nrecord = \"tree\"\n[[field]]\nname = \"girth\"\nkind = \"decimal\"\n";
+/// let schema = RecordSchema::read(text, &mut NoLists).unwrap();
+/// assert!(parse("girth > 90", &schema).is_ok() && parse("grith > 90", &schema).is_err());
+/// ```
 pub fn parse(text: &str, schema: &RecordSchema) -> Result<Condition, ConditionFault> {
     if text.len() > LONGEST {
         return Err(ConditionFault::new("the condition is longer than 4,000 characters"));

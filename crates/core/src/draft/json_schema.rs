@@ -11,6 +11,12 @@ type Object = Map<String, Value>;
 ///
 /// # Errors
 /// When it is no JSON, describes no object, or several and none was named.
+///
+/// ```
+/// use tidy_gate_core::draft::from_json_schema;
+/// let draft = from_json_schema(r#"{"type": "object", "properties": {"tag": {"type": "string"}}}"#, None, "tree");
+/// assert!(draft.is_ok());
+/// ```
 pub fn from_json_schema(text: &str, name: Option<&str>, stem: &str) -> Result<Draft, DraftFault> {
     let root: Value = serde_json::from_str(text)
         .map_err(|error| DraftFault::Unreadable(format!("it is no JSON: {error}")))?;

@@ -20,6 +20,13 @@ use std::collections::HashMap;
 ///
 /// # Errors
 /// When there is none, or several and none was named.
+///
+/// ```
+/// use tidy_gate_core::draft::from_sql;
+/// let mut draft = from_sql("CREATE TABLE tree (tag varchar(10) PRIMARY KEY, girth numeric(5,1))", None).unwrap();
+/// draft.settle();
+/// assert!(draft.to_toml().contains("name = \"girth\""));
+/// ```
 pub fn from_sql(text: &str, table: Option<&str>) -> Result<Draft, DraftFault> {
     let found = statements::read(text);
     let tables: Vec<&CreateTable> = found

@@ -7,6 +7,14 @@ use crate::value::{LengthUnit, PickValue, Picklist, truth};
 use serde_json::{Map, Value, json};
 
 /// The schema of an object with these fields.
+///
+/// ```
+/// use tidy_gate_core::export::json_schema;
+/// use tidy_gate_core::schema::{NoLists, RecordSchema};
+/// let schema = "format = 1\nrecord = \"tree\"\n[[field]]\nname = \"girth\"\nkind = \"decimal\"\n";
+/// let schema = RecordSchema::read(schema, &mut NoLists).unwrap();
+/// assert!(json_schema(&schema, &[0]).text.contains("girth"));
+/// ```
 #[must_use]
 pub fn json_schema(schema: &RecordSchema, fields: &[usize]) -> Exported {
     let mut unsaid = Unsaid::default();

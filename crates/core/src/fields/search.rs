@@ -17,6 +17,14 @@ pub struct Hit {
 
 /// The fields that fit every one of the words, the best first; all of them in the schema's order where there are no
 /// words.
+///
+/// ```
+/// use tidy_gate_core::fields::search;
+/// use tidy_gate_core::schema::{NoLists, RecordSchema};
+/// let schema = "format = 1\nrecord = \"tree\"\n[[field]]\nname = \"girth\"\nkind = \"decimal\"\n";
+/// let schema = RecordSchema::read(schema, &mut NoLists).unwrap();
+/// assert_eq!(search(&schema, &["grith".to_owned()]).len(), 1);
+/// ```
 #[must_use]
 pub fn search(schema: &RecordSchema, words: &[String]) -> Vec<Hit> {
     let all = schema.fields.iter().enumerate();

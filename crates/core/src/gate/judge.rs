@@ -201,13 +201,13 @@ impl<'g> Judge<'g> {
         self.lay_out(block);
         self.marks.clear();
         for (number, misfit) in (0..).zip(&self.cells.misfits) {
-            if misfit.judged.is_some() && gate.table.sheet.is_some() {
+            if misfit.judged.is_some() && gate.table.sheet().is_some() {
                 // The rows of a sheet end with their last cell.
                 continue;
             }
             let level = if misfit.judged.is_some() { Level::Note } else { Level::Stop };
             // Records have cells for all keys, but for those that cannot be read.
-            let code = if gate.table.is_records { Code::RecordUnreadable } else { Code::RowWidth };
+            let code = if gate.table.is_records() { Code::RecordUnreadable } else { Code::RowWidth };
             let level = gate.told_level(code, level);
             self.marks.push(Mark { place: misfit.place, row: number, column: 0, rule: 0, code, level });
         }

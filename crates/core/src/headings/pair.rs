@@ -122,6 +122,15 @@ enum Claim {
 
 /// Pairs headings with fields: what the plan says, exact name, exact label, exact other heading, then the same
 /// loosely. Two loose candidates are never decided.
+///
+/// ```
+/// use tidy_gate_core::headings::{PlanPairing, pair};
+/// use tidy_gate_core::schema::{NoLists, RecordSchema};
+/// let schema = "format = 1\nrecord = \"tree\"\n[[field]]\nname = \"tag\"\nkind = \"text\"\n";
+/// let schema = RecordSchema::read(schema, &mut NoLists).unwrap();
+/// let headings = ["Surveyor".to_owned(), "TAG".to_owned()];
+/// assert_eq!(pair(&headings, &schema.fields, &PlanPairing::default()).column_of, [Some(1)]);
+/// ```
 #[must_use]
 pub fn pair(headings: &[String], fields: &[Field], plan: &PlanPairing) -> Pairing {
     let words = Words::of(fields);

@@ -24,6 +24,11 @@ fn likeness_of_small(one: &str, other: &str, letters_of_shorter: usize) -> f64 {
 }
 
 /// The thing whose word is most like the text, if any is near enough; the first of equals.
+///
+/// ```
+/// use tidy_gate_core::likeness::nearest;
+/// assert_eq!(nearest("grith", [("girth", 0), ("site", 1)]), Some(0));
+/// ```
 pub fn nearest<'a, T>(text: &str, words: impl IntoIterator<Item = (&'a str, T)>) -> Option<T> {
     let mut best: Option<(f64, T)> = None;
     let wanted = shortened(text);

@@ -31,6 +31,16 @@ impl PlanText {
     ///
     /// # Errors
     /// Every fault, in the order of their places.
+    ///
+    /// ```
+    /// use tidy_gate_core::plan::PlanText;
+    /// use tidy_gate_core::schema::{NoLists, RecordSchema};
+    /// let schema = "format = 1\nrecord = \"tree\"\n[[field]]\nname = \"tag\"\nkind = \"text\"\n";
+    /// let schema = RecordSchema::read(schema, &mut NoLists).unwrap();
+    /// let plan = PlanText::read("format = 1\nrecord = \"tree\"\n[columns]\n\"Tree no.\" = \"tag\"\n");
+    /// let plan = plan.against(&schema).unwrap();
+    /// assert_eq!(plan.columns_in(&["Tree no.".to_owned()]).len(), 1);
+    /// ```
     pub fn against(self, schema: &RecordSchema) -> Result<Plan, Vec<Fault>> {
         let mut faults = Vec::new();
         let plan = check::check(&self.shape.raw, schema, &mut faults);

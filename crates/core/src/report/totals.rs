@@ -33,7 +33,7 @@ pub(super) fn totals(gate: &Gate, outcome: &Outcome) -> Totals {
         let first = Place {
             row: Some(tally.first).filter(|row| *row > 0),
             column: at.map(|column| column + 1),
-            letter: at.filter(|_| !gate.table().is_records).map(letter),
+            letter: at.filter(|_| !gate.table().is_records()).map(letter),
         };
         let field = number.and_then(|field| gate.schema().fields.get(field)).map(|field| field.name.clone());
         let (rule, fields) = gate.made_by(&counted);

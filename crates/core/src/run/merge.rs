@@ -34,7 +34,7 @@ impl Merge {
             first_row: gate.table().first_row,
             ending: None,
             beyond_ascii: false,
-            sheet: gate.table().sheet.clone(),
+            sheet: gate.table().sheet().map(str::to_owned),
             blank_levels: (
                 gate.told_level(Code::RowBlank, Level::Note),
                 gate.told_level(Code::BlankTail, Level::Note),

@@ -2,6 +2,7 @@
 
 use crate::block::{Block, Extent};
 use crate::finding::Finding;
+use std::sync::atomic::{AtomicBool, Ordering};
 
 /// Where blocks come from: once in order, and again by their place.
 pub trait BlockSource: Sync {
@@ -33,6 +34,53 @@ pub trait BlockSource: Sync {
     /// was taken; nothing where that cannot be.
     fn other_encoding(&self, _: &Extent) -> Option<Self::Error> {
         None
+    }
+}
+
+/// Rows that stand in memory, as one block: for small tables.
+#[derive(Debug)]
+pub struct RowsInMemory {
+    text: Vec<u8>,
+    first_row: u64,
+    is_read: AtomicBool,
+}
+
+impl RowsInMemory {
+    /// Rows of comma-separated text, the first of which has this number.
+    #[must_use]
+    pub fn new(text: &[u8], first_row: u64) -> Self {
+        Self { text: text.to_vec(), first_row, is_read: AtomicBool::new(false) }
+    }
+
+    /// The rows from one position to another; numbers count on from there.
+    fn piece(&self, extent: &Extent) -> Block {
+        let from = usize::try_from(extent.offset).unwrap_or(usize::MAX);
+        let piece = self.text.get(from..).unwrap_or_default();
+        let mut block = Block::of(piece.get(..extent.len).unwrap_or(piece), extent.first_row);
+        (block.offset, block.first_line) = (extent.offset, extent.first_line);
+        block
+    }
+}
+
+impl BlockSource for RowsInMemory {
+    /// The number of a row that holds a NUL byte.
+    type Error = u64;
+
+    fn next(&self, block: &mut Block) -> Result<bool, u64> {
+        if self.text.is_empty() || self.is_read.swap(true, Ordering::Relaxed) {
+            return Ok(false);
+        }
+        *block = Block::of(&self.text, self.first_row);
+        Ok(true)
+    }
+
+    fn again(&self, extent: &Extent, block: &mut Block) -> Result<(), u64> {
+        *block = self.piece(extent);
+        Ok(())
+    }
+
+    fn not_text(&self, row: u64) -> u64 {
+        row
     }
 }
 

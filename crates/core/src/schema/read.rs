@@ -12,6 +12,14 @@ impl RecordSchema {
     ///
     /// # Errors
     /// Every fault of the text, in the order of their places.
+    ///
+    /// ```
+    /// use tidy_gate_core::schema::{NoLists, RecordSchema};
+    /// let text = "format = 1\nrecord = \"tree\"\n[[field]]\nname = \"tag\"\nkind = \"text\"\n";
+    /// assert_eq!(RecordSchema::read(text, &mut NoLists).unwrap().fields.len(), 1);
+    /// let faults = RecordSchema::read("format = 1\nrecord = \"tree\"\nfeild = 1\n", &mut NoLists).unwrap_err();
+    /// assert!(!faults.is_empty());
+    /// ```
     pub fn read(text: &str, lists: &mut dyn ListSource) -> Result<Self, Vec<Fault>> {
         let shape = toml_shape::read::<RawRecord>(text);
         let mut faults = Vec::new();

@@ -37,6 +37,12 @@ impl Date {
     }
 
     /// Reads `yyyy-MM-dd`, digit for digit.
+    ///
+    /// ```
+    /// use tidy_gate_core::value::Date;
+    /// assert_eq!(Date::iso("2026-11-29"), Date::new(2026, 11, 29));
+    /// assert_eq!(Date::iso("2026-02-30"), None);
+    /// ```
     #[must_use]
     pub fn iso(text: &str) -> Option<Self> {
         let [y1, y2, y3, y4, b'-', m1, m2, b'-', d1, d2] = text.as_bytes() else { return None };

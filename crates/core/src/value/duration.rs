@@ -87,6 +87,12 @@ impl DurationUnit {
 impl Duration {
     /// Reads what is the same everywhere: `2:30` and `2:30:00` as hours, minutes and seconds, and ISO 8601 (4.4.3.2,
     /// the format with designators; also weeks).
+    ///
+    /// ```
+    /// use tidy_gate_core::value::Duration;
+    /// assert_eq!(Duration::read("PT2H30M"), Duration::read("2:30"));
+    /// assert_eq!(Duration::read("soon"), None);
+    /// ```
     #[must_use]
     pub fn read(text: &str) -> Option<Self> {
         if text.starts_with(['P', 'p']) { Self::iso(text) } else { Self::clock(text) }

@@ -22,6 +22,12 @@ impl<'a> Number<'a> {
 
     /// Reads a number with `.` as decimal point. A plus, a minus before or behind, and accountants'
     /// parentheses are signs.
+    ///
+    /// ```
+    /// use tidy_gate_core::value::Number;
+    /// assert_eq!(Number::decimal("12.50"), Number::decimal("12.5"));
+    /// assert!(Number::decimal("12cm").is_none());
+    /// ```
     #[must_use]
     pub fn decimal(text: &'a str) -> Option<Self> {
         let (negative, digits) = unsigned(text)?;

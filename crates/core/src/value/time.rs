@@ -20,6 +20,11 @@ impl TimeOfDay {
     }
 
     /// Reads `HH:mm`, `HH:mm:ss` with up to nine decimals.
+    ///
+    /// ```
+    /// use tidy_gate_core::value::TimeOfDay;
+    /// assert_eq!(TimeOfDay::iso("06:30"), TimeOfDay::new(6, 30, 0, 0));
+    /// ```
     #[must_use]
     pub fn iso(text: &str) -> Option<Self> {
         let (clock, part) =

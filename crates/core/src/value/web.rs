@@ -1,6 +1,12 @@
 //! Web addresses (RFC 3986, http and https alone) and UUIDs (RFC 9562), judged as they stand: nothing is repaired.
 
 /// Whether a text is an absolute address of the web.
+///
+/// ```
+/// use tidy_gate_core::value::web::is_url;
+/// assert!(is_url("https://trees.example/plans?year=2026"));
+/// assert!(!is_url("trees.example"));
+/// ```
 #[must_use]
 pub fn is_url(text: &str) -> bool {
     let lower = text.get(..8.min(text.len())).unwrap_or_default().to_ascii_lowercase();

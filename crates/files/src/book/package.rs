@@ -62,6 +62,12 @@ impl Package {
         Ok(Some(BufReader::with_capacity(1 << 16, Capped { inner: part, left: most, piece })))
     }
 
+    /// A part that must be there.
+    pub(super) fn needed(&mut self, name: &str) -> Result<Part<'_>, Error> {
+        let missing = Error::damaged(&self.path, name, "it is missing");
+        self.part(name)?.ok_or(missing)
+    }
+
     /// How many bytes were read for the piece that is being looked at; whoever takes pieces sets it back to 0.
     pub(super) fn piece(&self) -> Arc<AtomicU64> {
         Arc::clone(&self.piece)

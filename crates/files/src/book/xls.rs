@@ -170,7 +170,7 @@ impl Xls {
     }
 
     /// Reads the sheet of this number, and hands on its rows as text.
-    pub(super) fn read(
+    pub(super) fn sheet(
         &self,
         number: usize,
         bounds: &Bounds,

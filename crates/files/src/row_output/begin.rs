@@ -1,7 +1,25 @@
 //! How an output of rows begins.
 
-use super::json::{CellKind, Originals};
+use crate::pieces::Pieces;
 use tidy_gate_core::scan::Dialect;
+
+/// What the cells of a column are in the target.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub(crate) enum CellKind {
+    /// Text, codes and keys among it.
+    Text,
+    /// A number that is written plainly.
+    Number,
+    /// Yes or no.
+    Boolean,
+    /// A day in ISO form.
+    Date,
+    /// Several values with this between them.
+    Several(String),
+}
+
+/// The records of the input as they are written, with their first and last rows.
+pub(crate) type Originals = Pieces<(u64, u64, String)>;
 
 /// How an output begins.
 pub(crate) struct Begin<'a> {

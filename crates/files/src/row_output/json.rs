@@ -1,30 +1,19 @@
 //! Rows as records of JSON: one array of objects, or one object a line.
 
+use super::begin::{Begin, CellKind, Originals};
+use super::sink::{RowSink, each_row};
 use crate::error::Error;
+use crate::output::one::Output;
 use crate::pieces::Pieces;
 use tidy_gate_core::headings::OWN_HEADINGS;
-
-/// What the cells of a column are in the target.
-#[derive(Debug, Clone, PartialEq, Eq)]
-pub(crate) enum CellKind {
-    /// Text, codes and keys among it.
-    Text,
-    /// A number that is written plainly.
-    Number,
-    /// Yes or no.
-    Boolean,
-    /// A day in ISO form.
-    Date,
-    /// Several values with this between them.
-    Several(String),
-}
-
-/// The records of the input as they are written, with their first and last rows.
-pub(crate) type Originals = Pieces<(u64, u64, String)>;
+use tidy_gate_core::scan::{Dialect, decode};
 
 /// Writes rows as records.
-pub(crate) struct JsonForm {
+pub(super) struct JsonForm {
     is_lines: bool,
+    dialect: Dialect,
+    /// Whether the headings have come.
+    is_headed: bool,
     keys: Vec<(String, CellKind)>,
     count: u64,
     /// The records of the input, where held ones come as they were.
@@ -41,19 +30,23 @@ struct Held {
 }
 
 impl JsonForm {
-    pub(crate) fn new(is_lines: bool) -> Self {
-        Self { is_lines, keys: Vec::new(), count: 0, originals: None, pending: None }
-    }
-
-    pub(crate) fn begin(&mut self, keys: Vec<(String, CellKind)>, originals: Option<Originals>) {
-        (self.keys, self.originals) = (keys, originals);
+    pub(super) fn new(is_lines: bool) -> Self {
+        Self {
+            is_lines,
+            dialect: Dialect::default(),
+            is_headed: false,
+            keys: Vec::new(),
+            count: 0,
+            originals: None,
+            pending: None,
+        }
     }
 
     /// Adds a row.
     ///
     /// # Errors
     /// When the records of the input cannot be read again.
-    pub(crate) fn row(&mut self, cells: &[String], into: &mut Vec<u8>) -> Result<(), Error> {
+    fn row(&mut self, cells: &[String], into: &mut Vec<u8>) -> Result<(), Error> {
         if self.originals.is_some() {
             return self.held(cells, into);
         }
@@ -118,11 +111,43 @@ impl JsonForm {
     }
 
     /// What stands behind the last record.
-    pub(crate) fn end(&mut self, into: &mut Vec<u8>) {
+    fn end(&mut self, into: &mut Vec<u8>) {
         self.flush(into);
         if !self.is_lines {
             into.extend(if self.count == 0 { &b"[]\n"[..] } else { b"\n]\n" });
         }
+    }
+}
+
+impl RowSink for JsonForm {
+    fn begin(&mut self, begin: Begin<'_>, _: &mut Output) -> Result<(), Error> {
+        self.dialect = Dialect { marks: false, ..begin.dialect };
+        (self.keys, self.originals) = (begin.keys, begin.originals);
+        Ok(())
+    }
+
+    fn rows(&mut self, rows: &[u8], output: &mut Output) -> Result<(), Error> {
+        let dialect = self.dialect;
+        let mut text = Vec::new();
+        each_row(rows, dialect, |raws| {
+            if !std::mem::replace(&mut self.is_headed, true) {
+                return Ok(());
+            }
+            let cell = |raw: &&[u8]| String::from_utf8_lossy(&decode(raw, dialect)).into_owned();
+            let cells: Vec<String> = raws.iter().map(cell).collect();
+            self.row(&cells, &mut text)
+        })?;
+        output.write(&text)
+    }
+
+    fn finish(&mut self, output: &mut Output) -> Result<(), Error> {
+        let mut text = Vec::new();
+        self.end(&mut text);
+        output.write(&text)
+    }
+
+    fn takes_records(&self) -> bool {
+        true
     }
 }
 

@@ -1,9 +1,10 @@
 //! Rows as the sheet of a workbook. What is text stays text, so that no spreadsheet program changes it when it opens
 //! the file; numbers, days and yes and no are stored as such.
 
-use super::begin::Begin;
-use super::json::CellKind;
+use super::begin::{Begin, CellKind};
+use super::sink::{RowSink, each_row};
 use crate::error::Error;
+use crate::output::one::Output;
 use crate::workbook::{self, failed};
 use rust_xlsxwriter::{ExcelDateTime, Format, FormatAlign, Workbook, Worksheet, XlsxError};
 use std::path::Path;
@@ -18,8 +19,8 @@ const MOST_COLUMNS: usize = 16_384;
 const MOST_DIGITS: usize = 15;
 
 pub(super) struct SheetForm {
-    pub(super) book: Workbook,
-    pub(super) dialect: Dialect,
+    book: Workbook,
+    dialect: Dialect,
     kinds: Vec<CellKind>,
     /// Whether cells say by their marks how they were stored.
     is_marked: bool,
@@ -58,7 +59,7 @@ impl SheetForm {
         }
     }
 
-    pub(super) fn begin(&mut self, begin: &Begin<'_>) -> Result<(), XlsxError> {
+    fn start(&mut self, begin: &Begin<'_>) -> Result<(), XlsxError> {
         self.is_marked = begin.dialect.marks;
         self.dialect = begin.dialect;
         self.kinds = begin.keys.iter().map(|key| key.1.clone()).collect();
@@ -78,7 +79,7 @@ impl SheetForm {
         Ok(())
     }
 
-    pub(super) fn row(&mut self, raws: &[&[u8]], path: &Path) -> Result<(), Error> {
+    fn row(&mut self, raws: &[&[u8]], path: &Path) -> Result<(), Error> {
         let too_much = |what: &str| Error::TooMuchForSheet { path: path.to_owned(), what: what.to_owned() };
         if self.row >= MOST_ROWS {
             return Err(too_much("more than 1,048,576 rows"));
@@ -115,6 +116,26 @@ impl SheetForm {
         }
         self.row += 1;
         Ok(())
+    }
+}
+
+impl RowSink for SheetForm {
+    fn begin(&mut self, begin: Begin<'_>, output: &mut Output) -> Result<(), Error> {
+        self.start(&begin).map_err(|error| failed(output.path(), &error))
+    }
+
+    fn rows(&mut self, rows: &[u8], output: &mut Output) -> Result<(), Error> {
+        let dialect = self.dialect;
+        each_row(rows, dialect, |raws| self.row(raws, output.path()))
+    }
+
+    fn finish(&mut self, output: &mut Output) -> Result<(), Error> {
+        let saved = self.book.save_to_writer(output.writer());
+        saved.map_err(|error| failed(output.path(), &error))
+    }
+
+    fn keeps_marks(&self) -> bool {
+        true
     }
 }
 

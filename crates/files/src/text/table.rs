@@ -14,7 +14,7 @@ use tidy_gate_core::finding::Finding;
 use tidy_gate_core::headings::HeadingWords;
 use tidy_gate_core::scan::{Dialect, decode, walk_row};
 use tidy_gate_core::schema::RecordSchema;
-use tidy_gate_core::table::Table;
+use tidy_gate_core::table::{Medium, Table};
 
 /// So many bytes are looked at, unless they hold too few rows.
 const SAMPLE: usize = 256 << 10;
@@ -149,7 +149,7 @@ impl Wanted<'_> {
         words: Option<&HeadingWords>,
     ) -> (Dialect, Option<Fact>) {
         let of = |delimiter| Dialect { delimiter, ..Dialect::default() };
-        if self.sheet.is_some() || self.options.is_marked {
+        if self.options.is_made {
             return (Dialect { marks: true, ..Dialect::default() }, None);
         }
         if let Some(delimiter) = self.options.delimiter {
@@ -234,9 +234,8 @@ impl Wanted<'_> {
                 example_row: laid_out.example_row,
                 seeks_total: options.last_row.is_none(),
                 short_rows_are_blank: options.short_rows_are_blank || sheet.is_some(),
-                sheet: sheet.map(|sheet| sheet.name.clone()),
+                medium: sheet.map_or(Medium::Text, |sheet| Medium::Sheet(sheet.name.clone())),
                 sample: data.map(|row| row.cells.clone()).take(SHOWN).collect(),
-                is_records: false,
                 headings_may_be_data: laid_out.is_like_data,
                 padded: heading.map(|row| padded(&bytes, row, dialect)).unwrap_or_default(),
                 decided: sheet.map(|sheet| sheet.decided.clone()).unwrap_or_default(),
