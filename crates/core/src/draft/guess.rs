@@ -220,6 +220,7 @@ pub(super) fn bound(kind: KindName, text: &str) -> Option<String> {
             let is_today = text.eq_ignore_ascii_case("today");
             (is_today || Date::iso(text).is_some()).then(|| text.to_lowercase())
         }
+        KindName::Duration => crate::value::Duration::read(text).map(|length| length.to_string()),
         _ => None,
     }
 }

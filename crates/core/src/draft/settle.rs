@@ -4,7 +4,9 @@ use super::model::{Draft, DraftField, DraftList, DraftRequired};
 use super::names;
 use crate::headings::loose;
 use crate::schema::raw::KindName;
-use crate::value::{Date, DatePattern, DateReading, Number, Pattern, email, truth};
+use crate::value::{
+    Date, DatePattern, DateReading, Duration, Moment, Number, Pattern, TimeOfDay, email, truth,
+};
 use std::collections::HashSet;
 
 impl Draft {
@@ -97,7 +99,7 @@ impl Draft {
 
 /// Drops rules that contradict each other or that their kind does not have.
 fn settle_rules(field: &mut DraftField) {
-    use KindName::{Date, Datetime, Decimal, Email, Integer, Picklist, Reference, Text, Time, Url, Uuid};
+    let kind = field.kind;
     let mut drop_rule = |is_wrong: bool, what: &str| {
         if is_wrong {
             field
@@ -106,26 +108,22 @@ fn settle_rules(field: &mut DraftField) {
         }
         is_wrong
     };
-    if drop_rule(field.pattern.is_some() && field.kind != Text, "a pattern") {
+    if drop_rule(field.pattern.is_some() && !kind.takes("pattern"), "a pattern") {
         field.pattern = None;
     }
-    if drop_rule(field.length != (None, None) && !matches!(field.kind, Text | Email | Url | Uuid), "a length")
-    {
+    if drop_rule(field.length != (None, None) && !kind.takes("length"), "a length") {
         field.length = (None, None);
     }
-    if drop_rule(
-        field.range != (None, None) && !matches!(field.kind, Integer | Decimal | Date | Datetime | Time),
-        "a range",
-    ) {
+    if drop_rule(field.range != (None, None) && !kind.takes("range"), "a range") {
         field.range = (None, None);
     }
-    if field.kind != Decimal {
+    if !kind.takes("digits") {
         field.digits = (None, None);
     }
-    if !matches!(field.kind, Date | Datetime) {
+    if !kind.takes("dates") {
         field.dates.clear();
     }
-    if drop_rule(field.many.is_some() && !matches!(field.kind, Picklist | Reference), "several values") {
+    if drop_rule(field.many.is_some() && !kind.takes("many"), "several values") {
         field.many = None;
     }
     if let Some(pattern) = &field.pattern
@@ -140,15 +138,15 @@ fn settle_rules(field: &mut DraftField) {
         field.length = (None, Some(max));
     }
     settle_range(field);
-    if field.kind == Reference && field.to.is_none() {
+    if field.kind == KindName::Reference && field.to.is_none() {
         field
             .remarks
             .push("which record it refers to is not known: the name of the field stands for it".to_owned());
         field.to = Some(names::plain(&field.name));
     }
-    if field.kind == Picklist && field.picklist.is_none() {
+    if field.kind == KindName::Picklist && field.picklist.is_none() {
         field.remarks.push("its values are not known: taken for text".to_owned());
-        (field.kind, field.many) = (Text, None);
+        (field.kind, field.many) = (KindName::Text, None);
     }
 }
 
@@ -171,12 +169,24 @@ fn settle_range(field: &mut DraftField) {
         Date => {
             field.range.1.as_deref().is_some_and(|max| max != "today" && field.range.0.as_deref() > Some(max))
         }
+        KindName::Time => is_above(&field.range, TimeOfDay::iso),
+        KindName::Datetime => is_above(&field.range, |end| Some(Moment::iso(end)?.instant())),
+        KindName::Duration => is_above(&field.range, Duration::read),
         _ => false,
     };
     if is_upside_down {
         field.remarks.push("its range was upside down, and was left out".to_owned());
         field.range = (None, None);
     }
+}
+
+/// Whether the lower end of a range lies above the upper one.
+fn is_above<T: PartialOrd>(
+    (min, max): &(Option<String>, Option<String>),
+    read: fn(&str) -> Option<T>,
+) -> bool {
+    let value = |end: &Option<String>| read(end.as_deref()?);
+    value(min).zip(value(max)).is_some_and(|(min, max)| min > max)
 }
 
 /// A bound as a record schema takes it: numbers plain, days ISO.
@@ -194,6 +204,9 @@ fn sound_bound(kind: KindName, end: &str, forms: &[DatePattern]) -> Option<Strin
             });
             (end == "today" || Date::iso(end).is_some()).then(|| end.to_owned()).or(read)
         }
+        KindName::Time => TimeOfDay::iso(end).map(|_| end.to_owned()),
+        KindName::Datetime => (end == "today" || Moment::iso(end).is_some()).then(|| end.to_owned()),
+        KindName::Duration => Duration::read(end).map(|length| length.to_string()),
         _ => Some(end.to_owned()),
     }
 }

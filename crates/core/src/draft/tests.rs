@@ -117,6 +117,33 @@ fn what_a_plan_may_not_say_of_a_dialect_is_told() {
     readable(Ok(draft)).unwrap();
 }
 
+/// Bounds that a record schema does not take are left out, whatever the kind.
+#[test]
+fn bounds_of_each_kind_are_sound_or_left_out() {
+    let kinds = [
+        ("integer", "1", "9"),
+        ("decimal", "1.5", "9.5"),
+        ("date", "2026-01-01", "2026-12-31"),
+        ("dateTime", "2026-01-01T00:00:00", "2026-12-31T00:00:00"),
+        ("time", "09:00", "17:00"),
+        ("duration", "PT5M", "P1D"),
+    ];
+    for (base, min, max) in kinds {
+        for (low, high, kept) in [(min, max, 2), (max, min, 0), ("noon", max, 1), (min, "later", 1)] {
+            let text = format!(
+                r#"{{"url": "t.csv", "tableSchema": {{"columns": [{{"name": "a",
+                    "datatype": {{"base": "{base}", "minimum": "{low}", "maximum": "{high}"}}}}]}}}}"#
+            );
+            let mut draft = from_csvw(&text, None, "t").unwrap();
+            draft.settle();
+            let written = draft.to_toml();
+            let ends = ["min = ", "max = "].into_iter().filter(|end| written.contains(end)).count();
+            assert_eq!(ends, kept, "{base} from {low} to {high}: {written}");
+            readable(Ok(draft)).unwrap();
+        }
+    }
+}
+
 /// Checks between columns become rules; what the language of conditions has not is told.
 #[test]
 fn checks_between_columns_become_rules() {

@@ -22,6 +22,7 @@ impl Unsaid {
             return;
         }
         match self.0.iter_mut().find(|known| known.0 == what) {
+            Some(known) if known.1.last().is_some_and(|last| last == field) => {}
             Some(known) => known.1.push(field.to_owned()),
             None => self.0.push((what, vec![field.to_owned()])),
         }

@@ -2,6 +2,7 @@
 
 mod fields;
 mod lines;
+mod own_keys;
 mod picklists;
 mod rules;
 

@@ -215,3 +215,34 @@ impl KindName {
         others.into_iter().chain(text)
     }
 }
+
+/// The keys of a field that only some kinds have, and which.
+pub(crate) const OWN_KEYS: [(&str, &[KindName]); 15] = {
+    use KindName::{
+        Date, Datetime, Decimal, Duration, Email, Integer, Phone, Picklist, Reference, Text, Time, Url, Uuid,
+    };
+    [
+        ("pattern", &[Text]),
+        ("pattern_says", &[Text]),
+        ("case", &[Text]),
+        ("length", &[Text, Email, Url, Uuid]),
+        ("range", &[Integer, Decimal, Date, Datetime, Time, Duration]),
+        ("unit", &[Duration]),
+        ("digits", &[Decimal]),
+        ("percent", &[Decimal]),
+        ("currency", &[Decimal]),
+        ("dates", &[Date, Datetime]),
+        ("times", &[Time]),
+        ("picklist", &[Picklist]),
+        ("many", &[Picklist, Reference]),
+        ("to", &[Reference]),
+        ("region", &[Phone]),
+    ]
+};
+
+impl KindName {
+    /// Whether its fields may have this key.
+    pub(crate) fn takes(self, key: &str) -> bool {
+        OWN_KEYS.iter().all(|(own, kinds)| *own != key || kinds.contains(&self))
+    }
+}

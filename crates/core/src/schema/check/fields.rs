@@ -26,7 +26,7 @@ pub(super) fn field(
         let fault = Fault::missing(place.clone(), "kind", "what its values are, such as `kind = \"text\"`");
         faults.push(Fault { message: format!("the field{} has no `kind`", named(raw)), ..fault });
     }
-    kind.into_iter().for_each(|kind| foreign_keys(kind, raw, faults));
+    kind.into_iter().for_each(|kind| super::own_keys::check(kind, raw, faults));
     let values = kind.map_or(Kind::Unjudged, |kind| rules(kind, raw, &place, picklists, faults));
     let name = raw.name.as_ref().map(|name| name.get_ref().clone()).unwrap_or_default();
     let field = Field {
@@ -76,43 +76,6 @@ fn ignored(raw: &RawField, faults: &mut Vec<Fault>) {
                 Some(near) => fault.help(format!("did you mean `{near}`?")),
                 None => fault.help(format!("permitted: {}", SUSPICIONS.join(", "))),
             });
-        }
-    }
-}
-
-/// Keys that belong to other kinds.
-fn foreign_keys(kind: KindName, raw: &RawField, faults: &mut Vec<Fault>) {
-    use KindName::{
-        Date, Datetime, Decimal, Duration, Email, Integer, Phone, Picklist, Reference, Text, Time, Url, Uuid,
-    };
-    fn at<T>(value: &Option<Spanned<T>>) -> Option<Span<usize>> {
-        value.as_ref().map(Spanned::span)
-    }
-    type Owned<'a> = (&'a str, Option<Span<usize>>, &'a [KindName]);
-    let owned: [Owned<'_>; 15] = [
-        ("pattern", at(&raw.pattern), &[Text]),
-        ("pattern_says", at(&raw.pattern_says), &[Text]),
-        ("case", at(&raw.case), &[Text]),
-        ("length", at(&raw.length), &[Text, Email, Url, Uuid]),
-        ("range", at(&raw.range), &[Integer, Decimal, Date, Datetime, Time, Duration]),
-        ("unit", at(&raw.unit), &[Duration]),
-        ("digits", at(&raw.digits), &[Decimal]),
-        ("percent", at(&raw.percent), &[Decimal]),
-        ("currency", at(&raw.currency), &[Decimal]),
-        ("dates", at(&raw.dates), &[Date, Datetime]),
-        ("times", at(&raw.times), &[Time]),
-        ("picklist", at(&raw.picklist), &[Picklist]),
-        ("many", at(&raw.many), &[Picklist, Reference]),
-        ("to", at(&raw.to), &[Reference]),
-        ("region", at(&raw.region), &[Phone]),
-    ];
-    for (key, place, kinds) in owned {
-        if let Some(place) = place
-            && !kinds.contains(&kind)
-        {
-            let names: Vec<_> = kinds.iter().map(|kind| kind.name()).collect();
-            let message = format!("`{key}` is no key of a field of kind {}", kind.name());
-            faults.push(Fault::new(place, message).help(format!("it belongs to kind {}", names.join(", "))));
         }
     }
 }
@@ -468,12 +431,17 @@ fn fits<'a>(field: &Field, list: impl Fn(usize) -> Option<&'a Picklist>, text: &
 /// What a schema says of a field beside what is judged: for people and for other systems.
 fn stated(raw: &RawField, picklists: &[(String, Picklist, bool)]) -> Stated {
     let range = raw.range.as_ref().map(|range| range.get_ref());
+    let kind = raw.kind.as_ref().map_or(KindName::Text, |kind| *kind.get_ref());
+    let standard = |text: String| match kind {
+        KindName::Duration => Duration::read(&text).map_or(text, |length| length.to_string()),
+        _ => text,
+    };
     let end = |end: Option<&Option<Spanned<Value>>>| {
-        end.and_then(Option::as_ref).and_then(|end| scalar(end.get_ref()))
+        end.and_then(Option::as_ref).and_then(|end| scalar(end.get_ref())).map(standard)
     };
     let list = raw.picklist.as_ref().map(Spanned::get_ref);
     Stated {
-        kind: raw.kind.as_ref().map_or(KindName::Text, |kind| *kind.get_ref()),
+        kind,
         help: raw.help.clone(),
         picklist: list.and_then(|wanted| picklists.iter().position(|list| list.0 == *wanted)),
         many: raw.many.as_ref().map(|many| Many {
