@@ -98,7 +98,7 @@ impl Watch for Unwatched {
     fn judged(&self, _: u64, _: u64) {}
 }
 
-/// Takes every finding of the rows, in order; what the end of the file teaches comes from [`Outcome::late`].
+/// Takes every finding of the rows, in order; what the end of the file teaches comes from [`super::Outcome::late`].
 pub trait FindingSink<E>: Send {
     /// Takes one.
     ///
