@@ -217,6 +217,12 @@ fn lengths_of_time_are_keys_conditions_and_cells_of_sheets_and_come_back_from_ev
     let again = folder.run("check ready.xlsx --record r.record.toml --ready again.csv");
     assert_eq!(again.code, 0, "{}", again.out);
     assert_eq!(folder.read("again.csv"), "runs,kept\nPT1H5M,P30D\n");
+    // Where no unit is stated, a number is told to want one; what is no number is not.
+    let report = folder.write("table.csv", "runs,kept\n1,95 min\n2,soon\n").report("");
+    let messages: Vec<_> =
+        report["findings"].as_array().unwrap().iter().map(|told| told["message"].as_str().unwrap()).collect();
+    let wants_unit: Vec<_> = messages.iter().map(|message| message.contains("states a `unit`")).collect();
+    assert_eq!(wants_unit, [true, false], "{messages:?}");
     for (form, file) in [("csvw", "r.json"), ("json-schema", "r.schema.json")] {
         let text = folder.run(&format!("fields r.record.toml --format {form}")).out;
         folder.write(file, &text);

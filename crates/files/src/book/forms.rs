@@ -5,7 +5,7 @@ use super::package::Package;
 use super::rows::Bounds;
 use super::sheet::SheetFacts;
 use super::template::{self, Told};
-use super::xlsx::{Shared, Sheet};
+use super::xlsx::Sheet;
 use super::xml::Xml;
 use super::{ods, scan, xls, xlsb, xlsx};
 use crate::error::{Error, Shape};
@@ -34,24 +34,35 @@ pub(super) trait Form: Send {
         number: usize,
         part: &str,
         bounds: &Bounds,
-        take: &mut dyn FnMut(Vec<u8>) -> bool,
+        take: Take<'_>,
     ) -> Result<SheetFacts, Error>;
 }
 
 /// A workbook and its sheets.
 type Opened = (Box<dyn Form>, Vec<Sheet>);
 
+/// Takes the rows that were read; no more when it says no.
+type Take<'a> = &'a mut dyn FnMut(Vec<u8>) -> bool;
+
+/// Reads a sheet by its number and its part.
+type ReadSheet =
+    dyn FnMut(&mut Package, (usize, &str), &Bounds, Take<'_>) -> Result<SheetFacts, Error> + Send;
+
+/// The sheets of an archive, and what reads one of them.
+type Readable = (Vec<Sheet>, Box<ReadSheet>);
+
 /// A form that is an archive of parts.
 struct InArchive {
     is_one: fn(&Package) -> bool,
-    open: fn(Package) -> Result<Opened, Error>,
+    open: fn(&mut Package) -> Result<Readable, Error>,
+    name: &'static str,
 }
 
 /// The forms that are archives, in the order in which they are looked for.
 const IN_ARCHIVES: [InArchive; 3] = [
-    InArchive { is_one: ods::is_one, open: Ods::open },
-    InArchive { is_one: |package| package.has(xlsb::MAIN), open: Xlsb::open },
-    InArchive { is_one: |package| package.has("[Content_Types].xml"), open: Xlsx::open },
+    InArchive { name: "ods", is_one: ods::is_one, open: open_ods },
+    InArchive { name: "xlsb", is_one: |package| package.has(xlsb::MAIN), open: open_xlsb },
+    InArchive { name: "xlsx", is_one: |package| package.has("[Content_Types].xml"), open: open_xlsx },
 ];
 
 /// Opens a workbook.
@@ -60,32 +71,59 @@ pub(super) fn open(path: &Path, file: File, limits: Limits, packing: Packing) ->
         let (book, sheets) = xls::Xls::open(path, file)?;
         return Ok((Box::new(book), sheets));
     }
-    let package = Package::open(path, file, limits)?;
-    match IN_ARCHIVES.iter().find(|form| (form.is_one)(&package)) {
-        Some(form) => (form.open)(package),
-        None => Err(Error::NotTable { path: path.to_owned(), shape: Shape::Archive }),
-    }
+    let mut package = Package::open(path, file, limits)?;
+    let Some(form) = IN_ARCHIVES.iter().find(|form| (form.is_one)(&package)) else {
+        return Err(Error::NotTable { path: path.to_owned(), shape: Shape::Archive });
+    };
+    let (sheets, read) = (form.open)(&mut package)?;
+    Ok((Box::new(Archived { name: form.name, package, read }), sheets))
 }
 
-struct Ods(Package);
-
-impl Ods {
-    fn open(mut package: Package) -> Result<Opened, Error> {
-        if ods::is_encrypted(&mut package)? {
-            return Err(Error::NotTable { path: package.path().to_owned(), shape: Shape::Encrypted });
-        }
-        let sheets = ods::sheets(&mut package)?;
-        Ok((Box::new(Self(package)), sheets))
+fn open_ods(package: &mut Package) -> Result<Readable, Error> {
+    if ods::is_encrypted(package)? {
+        return Err(Error::NotTable { path: package.path().to_owned(), shape: Shape::Encrypted });
     }
+    let read: Box<ReadSheet> = Box::new(|package, (number, part), bounds, take| {
+        let (path, piece) = (package.path().to_owned(), package.piece());
+        ods::read(&mut Xml::new(path, part, piece, package.needed(part)?), number, bounds, take)
+    });
+    Ok((ods::sheets(package)?, read))
 }
 
-impl Form for Ods {
+fn open_xlsb(package: &mut Package) -> Result<Readable, Error> {
+    let (sheets, shared) = xlsb::open(package)?;
+    let read: Box<ReadSheet> = Box::new(move |package, (_, part), bounds, take| {
+        let (path, piece) = (package.path().to_owned(), package.piece());
+        xlsb::read(&mut xlsb::Records::new(path, part, piece, package.needed(part)?), &shared, bounds, take)
+    });
+    Ok((sheets, read))
+}
+
+fn open_xlsx(package: &mut Package) -> Result<Readable, Error> {
+    let (sheets, from_1904) = xlsx::sheets(package)?;
+    let shared = xlsx::shared(package, from_1904)?;
+    let read: Box<ReadSheet> = Box::new(move |package, (_, part), bounds, take| {
+        let (path, piece) = (package.path().to_owned(), package.piece());
+        let source = scan::Source { path, part: part.to_owned(), piece, from: package.needed(part)? };
+        scan::read(source, &shared, bounds, take)
+    });
+    Ok((sheets, read))
+}
+
+/// An opened archive.
+struct Archived {
+    name: &'static str,
+    package: Package,
+    read: Box<ReadSheet>,
+}
+
+impl Form for Archived {
     fn name(&self) -> &'static str {
-        "ods"
+        self.name
     }
 
     fn told(&mut self) -> Result<Told, Error> {
-        template::in_properties(&mut self.0)
+        template::in_properties(&mut self.package)
     }
 
     fn read(
@@ -93,74 +131,9 @@ impl Form for Ods {
         number: usize,
         part: &str,
         bounds: &Bounds,
-        take: &mut dyn FnMut(Vec<u8>) -> bool,
+        take: Take<'_>,
     ) -> Result<SheetFacts, Error> {
-        let (path, piece) = (self.0.path().to_owned(), self.0.piece());
-        let from = self.0.needed(part)?;
-        ods::read(&mut Xml::new(path, part, piece, from), number, bounds, take)
-    }
-}
-
-struct Xlsb(Package, Shared);
-
-impl Xlsb {
-    fn open(mut package: Package) -> Result<Opened, Error> {
-        let (sheets, shared) = xlsb::open(&mut package)?;
-        Ok((Box::new(Self(package, shared)), sheets))
-    }
-}
-
-impl Form for Xlsb {
-    fn name(&self) -> &'static str {
-        "xlsb"
-    }
-
-    fn told(&mut self) -> Result<Told, Error> {
-        template::in_properties(&mut self.0)
-    }
-
-    fn read(
-        &mut self,
-        _: usize,
-        part: &str,
-        bounds: &Bounds,
-        take: &mut dyn FnMut(Vec<u8>) -> bool,
-    ) -> Result<SheetFacts, Error> {
-        let (path, piece) = (self.0.path().to_owned(), self.0.piece());
-        let from = self.0.needed(part)?;
-        xlsb::read(&mut xlsb::Records::new(path, part, piece, from), &self.1, bounds, take)
-    }
-}
-
-struct Xlsx(Package, Shared);
-
-impl Xlsx {
-    fn open(mut package: Package) -> Result<Opened, Error> {
-        let (sheets, from_1904) = xlsx::sheets(&mut package)?;
-        let shared = xlsx::shared(&mut package, from_1904)?;
-        Ok((Box::new(Self(package, shared)), sheets))
-    }
-}
-
-impl Form for Xlsx {
-    fn name(&self) -> &'static str {
-        "xlsx"
-    }
-
-    fn told(&mut self) -> Result<Told, Error> {
-        template::in_properties(&mut self.0)
-    }
-
-    fn read(
-        &mut self,
-        _: usize,
-        part: &str,
-        bounds: &Bounds,
-        take: &mut dyn FnMut(Vec<u8>) -> bool,
-    ) -> Result<SheetFacts, Error> {
-        let (path, piece) = (self.0.path().to_owned(), self.0.piece());
-        let from = self.0.needed(part)?;
-        scan::read(scan::Source { path, part: part.to_owned(), piece, from }, &self.1, bounds, take)
+        (self.read)(&mut self.package, (number, part), bounds, take)
     }
 }
 
@@ -173,13 +146,7 @@ impl Form for xls::Xls {
         Ok(Told::default())
     }
 
-    fn read(
-        &mut self,
-        number: usize,
-        _: &str,
-        bounds: &Bounds,
-        take: &mut dyn FnMut(Vec<u8>) -> bool,
-    ) -> Result<SheetFacts, Error> {
+    fn read(&mut self, number: usize, _: &str, bounds: &Bounds, take: Take<'_>) -> Result<SheetFacts, Error> {
         self.sheet(number, bounds, take)
     }
 }

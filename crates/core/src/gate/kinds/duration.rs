@@ -26,13 +26,11 @@ impl Duration {
     }
 
     fn length(&self, given: Given<'_>) -> Option<Length> {
-        let in_unit = |unit| {
-            let has_comma = self.marks.is_some_and(|marks| marks.decimal == ',');
-            let is_comma = has_comma && !given.is_stored && !given.text.contains('.');
-            Length::in_unit(
-                &if is_comma { given.text.replace(',', ".") } else { given.text.to_owned() },
-                unit,
-            )
+        let has_comma = self.marks.is_some_and(|marks| marks.decimal == ',');
+        let is_comma = has_comma && !given.is_stored && !given.text.contains('.');
+        let in_unit = |unit| match is_comma {
+            true => Length::in_unit(&given.text.replace(',', "."), unit),
+            false => Length::in_unit(given.text, unit),
         };
         Length::read(given.text).or_else(|| self.unit.and_then(in_unit))
     }
@@ -70,5 +68,11 @@ impl Judging for Duration {
             Code::OutOfRange => between(&self.range, ToString::to_string),
             _ => None,
         }
+    }
+
+    fn detail(&self, code: Code, text: &str, sensitive: bool) -> Option<String> {
+        let is_unitless = code == Code::TimeBad && self.unit.is_none() && !sensitive;
+        let is_number = is_unitless && Length::in_unit(text, DurationUnit::Minute).is_some();
+        is_number.then(|| "numbers are read where the record schema states a `unit`".to_owned())
     }
 }

@@ -45,15 +45,7 @@ impl Judging for Email {
         sweep.over(|start, end| buffer.get(start..end).is_some_and(|raw| is_common_email(raw, self.longest)))
     }
 
-    fn stands(&self, _: &[u8]) -> bool {
-        true
-    }
-
     fn is_verbatim(&self) -> bool {
-        true
-    }
-
-    fn varies(&self) -> bool {
         true
     }
 

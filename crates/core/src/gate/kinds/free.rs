@@ -21,15 +21,7 @@ impl Judging for Free {
         sweep.over(|start, _| is_ink_at(buffer, start, dialect))
     }
 
-    fn stands(&self, _: &[u8]) -> bool {
-        true
-    }
-
     fn is_verbatim(&self) -> bool {
-        true
-    }
-
-    fn varies(&self) -> bool {
         true
     }
 

@@ -69,7 +69,7 @@ pub(crate) trait Judging: Debug + Send + Sync {
 
     /// Whether a sound value stands in the target's form already. False says nothing.
     fn stands(&self, _sound: &[u8]) -> bool {
-        false
+        self.is_verbatim()
     }
 
     /// Of the words that are known without a closer look, those that stand so in the target.
@@ -84,7 +84,7 @@ pub(crate) trait Judging: Debug + Send + Sync {
 
     /// Whether sound values can differ in case, spaces or leading zeros alone.
     fn varies(&self) -> bool {
-        false
+        self.is_verbatim()
     }
 
     /// Whether a sheet stores its values as what they are, so that how they are written there is no matter.

@@ -110,10 +110,6 @@ impl Judging for Text {
         })
     }
 
-    fn stands(&self, _: &[u8]) -> bool {
-        true
-    }
-
     fn is_verbatim(&self) -> bool {
         true
     }

@@ -34,15 +34,7 @@ impl Judging for Url {
         judge_length(self.length, text)
     }
 
-    fn stands(&self, _: &[u8]) -> bool {
-        true
-    }
-
     fn is_verbatim(&self) -> bool {
-        true
-    }
-
-    fn varies(&self) -> bool {
         true
     }
 
