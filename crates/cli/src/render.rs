@@ -2,7 +2,9 @@
 
 pub(crate) mod faults;
 pub(crate) mod json;
+pub(crate) mod story;
 pub(crate) mod text;
+pub(crate) mod words;
 
 use crate::failure::{Failure, is_closed_pipe};
 use std::io::Write;

@@ -1,73 +1,52 @@
 //! A finding: one thing noticed, at one place.
 
 use crate::catalogue::{Code, Level};
-use schemars::JsonSchema;
-use serde::Serialize;
+use std::borrow::Cow;
 
-/// Where in the file a finding stands, and what it says there. Keys without such a place are left out.
-#[derive(Debug, Clone, PartialEq, Eq, Serialize, JsonSchema)]
+/// Where in the file a finding stands, and what it says there, in parts: they become one text
+/// where they are shown.
+#[derive(Debug, Clone, PartialEq, Eq)]
 pub struct Finding {
     /// What kind of finding it is.
     pub code: Code,
     /// How grave it is.
     pub level: Level,
     /// The sheet, in a workbook.
-    #[serde(skip_serializing_if = "Option::is_none")]
     pub sheet: Option<String>,
     /// The row, as a spreadsheet shows it.
-    #[serde(skip_serializing_if = "Option::is_none")]
     pub row: Option<u64>,
     /// The last row, where the finding speaks of several rows one behind the other.
-    #[serde(skip_serializing_if = "Option::is_none")]
     pub row_last: Option<u64>,
     /// The physical line on which the row begins.
-    #[serde(skip_serializing_if = "Option::is_none")]
     pub line: Option<u64>,
     /// The column, from 1.
-    #[serde(skip_serializing_if = "Option::is_none")]
     pub column: Option<usize>,
     /// The column's letter, as a spreadsheet shows it.
-    #[serde(skip_serializing_if = "Option::is_none")]
     pub letter: Option<String>,
     /// The column's heading.
-    #[serde(skip_serializing_if = "Option::is_none")]
     pub heading: Option<String>,
     /// The name of the field, if there is one.
     pub field: Option<String>,
     /// The names of the fields, where several are concerned.
-    #[serde(skip_serializing_if = "Vec::is_empty")]
     pub fields: Vec<String>,
     /// The cell's text, at most [`Finding::LONGEST_VALUE`] code points; `***` where it is masked.
-    #[serde(skip_serializing_if = "Option::is_none")]
     pub value: Option<String>,
     /// Whether the value was cut.
-    #[serde(skip_serializing_if = "std::ops::Not::not")]
     pub value_cut: bool,
     /// What was expected instead.
-    #[serde(skip_serializing_if = "Option::is_none")]
     pub expected: Option<String>,
-    /// The finding in words; it never holds the value.
+    /// What was found, in words, without what was expected; it never holds the value.
     pub message: String,
     /// The nearest permitted value, or what would fit.
-    #[serde(skip_serializing_if = "Option::is_none")]
     pub suggestion: Option<String>,
     /// The name of the rule.
-    #[serde(skip_serializing_if = "Option::is_none")]
     pub rule: Option<String>,
     /// The key of the row, its parts joined by ` / `.
-    #[serde(skip_serializing_if = "Option::is_none")]
     pub key: Option<String>,
     /// The first rows of a repeat.
-    #[serde(skip_serializing_if = "Vec::is_empty")]
     pub places: Vec<u64>,
     /// How many further rows a repeat has.
-    #[serde(skip_serializing_if = "is_zero")]
     pub places_left_out: u64,
-}
-
-#[expect(clippy::trivially_copy_pass_by_ref, reason = "the serialiser asks for a reference")]
-fn is_zero(count: &u64) -> bool {
-    *count == 0
 }
 
 impl Finding {
@@ -115,20 +94,20 @@ impl Finding {
         }
     }
 
-    /// Says what was expected, in the message too.
+    /// Says what was expected.
     pub fn expect(&mut self, expected: String) {
-        // What the message says already is not said twice.
-        if !self.message.ends_with(&expected) {
-            self.message = format!("{}, expected {expected}", self.message.trim_end_matches('.'));
-        }
         self.expected = Some(expected);
     }
 
-    /// The message without what was expected.
+    /// The finding in one sentence: what was found, and what was expected unless that says it already.
     #[must_use]
-    pub fn bare_message(&self) -> &str {
-        let tail = self.expected.as_ref().map(|expected| format!(", expected {expected}"));
-        tail.and_then(|tail| self.message.strip_suffix(&tail)).unwrap_or(&self.message)
+    pub fn sentence(&self) -> Cow<'_, str> {
+        match &self.expected {
+            Some(expected) if !self.message.ends_with(expected) => {
+                format!("{}, expected {expected}", self.message.trim_end_matches('.')).into()
+            }
+            _ => self.message.as_str().into(),
+        }
     }
 
     /// Sets the value, cut and masked as it must be.

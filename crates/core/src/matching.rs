@@ -34,6 +34,8 @@ pub struct MatchReport {
     /// The fields without a column, those that are needed first.
     pub fields_without_column: Vec<OpenField>,
     /// What is to be said of the plan and of columns whose content does not fit.
+    #[serde(serialize_with = "crate::report::v1::finding::told")]
+    #[schemars(with = "Vec<crate::report::FindingReport<'static>>")]
     pub findings: Vec<crate::finding::Finding>,
 }
 

@@ -6,10 +6,10 @@ mod make;
 mod rewriting;
 mod shown;
 mod totals;
-mod v1;
+pub(crate) mod v1;
 
 pub use columns::columns;
 pub use v1::{
-    CauseReport, ColumnReport, FileFacts, FilledReport, Place, Proposal, RecordFacts, Report, ReportCounts,
-    ToRewrite, Tool, Total, Unjudged, Verdict,
+    CauseReport, ColumnReport, FileFacts, FilledReport, FindingReport, Place, Proposal, RecordFacts, Report,
+    ReportCounts, ToRewrite, Tool, Total, Unjudged, Verdict,
 };

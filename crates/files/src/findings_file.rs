@@ -12,6 +12,7 @@ use std::path::PathBuf;
 use tidy_gate_core::catalogue::Code;
 use tidy_gate_core::finding::Finding;
 use tidy_gate_core::letters::{harmless, in_json};
+use tidy_gate_core::report::FindingReport;
 use tidy_gate_core::run::FindingSink;
 
 /// The findings of the rows, kept until the list can be written.
@@ -175,7 +176,7 @@ impl Journal {
 fn rendered(finding: &Finding, form: Form) -> Vec<u8> {
     match form {
         Form::Ndjson => {
-            let line = serde_json::to_string(finding).unwrap_or_default();
+            let line = serde_json::to_string(&FindingReport::from(finding)).unwrap_or_default();
             format!("{}\n", in_json(&line)).into_bytes()
         }
         Form::Csv => csv_record(cells(finding)),
@@ -209,7 +210,7 @@ fn cells(finding: &Finding) -> [Cow<'_, str>; 17] {
         text(&finding.value),
         text(&finding.expected),
         text(&finding.suggestion),
-        harmless(&finding.message),
+        harmless(&finding.sentence()).into_owned().into(),
         text(&finding.rule),
         harmless(&finding.fields.join("; ")).into_owned().into(),
         format!("{}{more}", places.join("; ")).into(),

@@ -3,11 +3,15 @@
 
 mod begin;
 mod json;
+mod ready_rows;
+mod rows;
 mod sheet;
 mod sink;
 mod text;
 
 pub(crate) use begin::{Begin, CellKind, Originals};
+pub(crate) use ready_rows::{ReadyRows, Wanted};
+pub(crate) use rows::Rows;
 
 use crate::error::Error;
 use crate::output::one::Output;
@@ -26,7 +30,7 @@ const FORMS: [(&str, NewForm); 3] = [
     ("ndjson", || Box::new(JsonForm::new(true))),
 ];
 
-/// One output of rows, which come as delimited text in UTF-8, whole rows at a time.
+/// One output of rows.
 pub struct RowOutput {
     output: Output,
     form: Box<dyn RowSink>,
@@ -70,9 +74,14 @@ impl RowOutput {
         self.form.begin(begin, &mut self.output)
     }
 
-    /// Adds whole rows; the first is that of the headings.
-    pub(crate) fn write(&mut self, rows: &[u8]) -> Result<(), Error> {
-        self.form.rows(rows, &mut self.output)
+    /// No rows yet, in the shape it takes.
+    pub(crate) fn no_rows(&self) -> Rows {
+        if self.form.takes_text() { Rows::Text(Vec::new()) } else { Rows::Cells(rows::CellRows::default()) }
+    }
+
+    /// Adds rows; the first is that of the headings.
+    pub(crate) fn write(&mut self, rows: &Rows) -> Result<(), Error> {
+        if rows.is_empty() { Ok(()) } else { self.form.rows(rows, &mut self.output) }
     }
 
     /// The complete output.

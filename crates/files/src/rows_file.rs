@@ -1,7 +1,7 @@
 //! Ready and held rows: a second walk over the file, when the verdict on every row is known.
 
 use super::error::Error;
-use crate::row_output::{Begin, CellKind, RowOutput};
+use crate::row_output::{Begin, CellKind, ReadyRows, RowOutput, Rows, Wanted};
 use crate::table_file::TableFile;
 use std::sync::atomic::{AtomicUsize, Ordering};
 use tidy_gate_core::block::Block;
@@ -12,7 +12,7 @@ use tidy_gate_core::headings::{OWN_HEADINGS, Paired};
 use tidy_gate_core::misfire;
 use tidy_gate_core::order::in_order;
 use tidy_gate_core::run::{BlockSource, Outcome, Watch};
-use tidy_gate_core::scan::{Dialect, is_mark, walk_row};
+use tidy_gate_core::scan::{SheetMark, walk_row};
 use tidy_gate_core::schema::Kind;
 
 /// Where the rows go.
@@ -45,17 +45,16 @@ struct Walk<'a> {
     line_break: &'static [u8],
     /// Whether cells may begin with a mark.
     marks: bool,
-    wants_ready: bool,
-    wants_held: bool,
+    ready: Wanted,
+    held: Wanted,
     /// Whether held rows keep the marks of their cells, for an output that stores them as they were.
     keeps_marks: bool,
 }
 
 /// The rows of one block, written.
-#[derive(Default)]
 struct Part {
-    ready: Vec<u8>,
-    held: Vec<u8>,
+    ready: Rows,
+    held: Rows,
     written: Written,
     /// The place in the file behind the block.
     end: u64,
@@ -82,8 +81,8 @@ pub fn write_rows(
         delimiter: gate.table().dialect.delimiter,
         line_break,
         marks: gate.table().dialect.marks,
-        wants_ready: writers.ready.is_some(),
-        wants_held: writers.held.is_some(),
+        ready: Wanted::by(writers.ready.as_ref().map(RowOutput::no_rows)),
+        held: Wanted::by(writers.held.as_ref().map(RowOutput::no_rows)),
         keeps_marks: gate.table().dialect.marks && writers.held.as_ref().is_some_and(RowOutput::keeps_marks),
     };
     walk.write_headings(file, heading_row, writers)?;
@@ -111,21 +110,21 @@ pub fn write_rows(
     if let (Some(open), Some(held)) =
         (outcome.open.filter(|open| open.row >= gate.table().first_row), &mut writers.held)
     {
-        let mut row = walk.held_start(open.row, &[]);
         let mut rest = Vec::new();
         file.rest_from(open.offset, &mut |bytes| {
             rest.extend(bytes);
             Ok(())
         })?;
-        total.replaced += u64::from(push_text(&mut row, &rest));
-        held.write(&row)?;
+        let mut rows = held.no_rows();
+        total.replaced += u64::from(walk.push_held(&mut rows, walk.own_cells(open.row, &[]), &rest, b""));
+        held.write(&rows)?;
         total.held += 1;
     }
     Ok(total)
 }
 
-fn write_to(output: Option<&mut RowOutput>, bytes: &[u8]) -> Result<(), Error> {
-    output.map_or(Ok(()), |output| output.write(bytes))
+fn write_to(output: Option<&mut RowOutput>, rows: &Rows) -> Result<(), Error> {
+    output.map_or(Ok(()), |output| output.write(rows))
 }
 
 impl Walk<'_> {
@@ -139,20 +138,28 @@ impl Walk<'_> {
             let delimiter = self.ready_delimiter();
             ready.begin(Begin {
                 sheet: "Ready",
-                dialect: Dialect { delimiter, ..Dialect::default() },
+                marks: false,
                 widths: &[],
                 keys: self.fields.iter().map(|field| self.key(field)).collect(),
                 properties: Vec::new(),
                 originals: None,
             })?;
             let headings = self.fields.iter().map(|ready| ready.heading.as_str());
-            ready.write(&record(headings, delimiter, b"\n"))?;
+            let mut row = ready.no_rows();
+            match &mut row {
+                Rows::Text(text) => text.extend(record(headings, delimiter, b"\n")),
+                Rows::Cells(cells) => {
+                    headings.for_each(|heading| cells.text(heading));
+                    cells.end_row(0);
+                }
+            }
+            ready.write(&row)?;
         }
         let Some(held) = &mut writers.held else { return Ok(()) };
         let names = self.held_names();
         held.begin(Begin {
             sheet: "Held",
-            dialect: Dialect { marks: self.keeps_marks, ..self.gate.table().dialect },
+            marks: self.keeps_marks,
             widths: &[14.0, 60.0],
             keys: OWN_HEADINGS
                 .into_iter()
@@ -164,16 +171,18 @@ impl Walk<'_> {
             originals: if held.takes_records() { file.originals()? } else { None },
         })?;
         if file.has_bom() && held.takes_mark() {
-            held.write(b"\xEF\xBB\xBF")?;
+            held.write(&Rows::Text(b"\xEF\xBB\xBF".to_vec()))?;
         }
-        let mut row = record(OWN_HEADINGS, self.delimiter, b"");
-        row.push(self.delimiter);
-        if self.gate.table().heading_row.is_some() {
-            self.push_raw(&mut row, heading_row, false);
-        } else {
-            row.extend(record(self.names(), self.delimiter, b""));
-        }
-        row.extend(self.line_break);
+        let mut row = held.no_rows();
+        let names;
+        let headings = match self.gate.table().heading_row {
+            Some(_) => heading_row,
+            None => {
+                names = record(self.names(), self.delimiter, b"");
+                &names
+            }
+        };
+        self.push_held(&mut row, OWN_HEADINGS.map(str::to_owned), headings, self.line_break);
         held.write(&row)
     }
 
@@ -220,97 +229,122 @@ impl Walk<'_> {
     fn part(&self, rows: &mut RowsOf<'_>, block: &Block, number: usize) -> Part {
         misfire::point("rows");
         let outcome = self.outcome;
-        let mut part = Part { end: block.offset + block.len as u64, ..Part::default() };
+        let mut part = Part {
+            ready: self.ready.rows(),
+            held: self.held.rows(),
+            written: Written::default(),
+            end: block.offset + block.len as u64,
+        };
+        let wants_held = self.held != Wanted::Nothing;
         let any_held = outcome.all_held || outcome.held.any_in(number);
-        let stops =
-            if self.wants_held && any_held { rows.stops(block, &outcome.repeats) } else { Vec::new() };
+        let stops = if wants_held && any_held { rows.stops(block, &outcome.repeats) } else { Vec::new() };
         rows.read(block);
         let mut stops = stops.iter().peekable();
-        let mut ready = csv::WriterBuilder::new()
-            .delimiter(self.ready_delimiter())
-            .buffer_capacity(1 << 13)
-            .from_writer(std::mem::take(&mut part.ready));
+        let mut ready = ReadyRows::of(self.ready, self.ready_delimiter());
         let wrong_total = outcome.wrong_total.as_ref();
         for row in rows.rows(block).filter(|row| Some(row.row) != outcome.last_left_out) {
             if outcome.all_held || any_held && outcome.held.is_held(number, row.row - block.first_row) {
                 part.written.held += 1;
-                if self.wants_held {
+                if wants_held {
                     let own = std::iter::from_fn(|| stops.next_if(|stop| stop.row == Some(row.row)));
                     let mut reasons: Vec<&Finding> = own.collect();
                     // What is called a total was not judged as a record.
                     if let Some(wrong) = wrong_total.filter(|wrong| wrong.row == Some(row.row)) {
                         reasons = vec![wrong];
                     }
-                    part.held.extend(self.held_start(row.row, &reasons));
-                    let replaced = self.push_raw(&mut part.held, row.raw, self.keeps_marks);
+                    let own = self.own_cells(row.row, &reasons);
+                    let replaced = self.push_held(&mut part.held, own, row.raw, self.line_break);
                     part.written.replaced += u64::from(replaced);
-                    part.held.extend(self.line_break);
                 }
             } else {
                 part.written.ready += 1;
-                if self.wants_ready {
-                    // Writing to memory cannot fail.
-                    for field in &self.fields {
-                        let _ = ready.write_field(row.value(field));
-                    }
-                    let _ = ready.write_record(None::<&[u8]>);
-                }
+                ready.row(self.fields.iter().map(|field| row.value(field)));
             }
         }
-        part.ready = ready.into_inner().unwrap_or_default();
+        part.ready = ready.done();
         part
     }
 
-    /// Adds a row as it came. One of a sheet loses its marks, and gets the empty cells behind its last one back. Tells
-    /// whether bytes that are no text were replaced.
-    fn push_raw(&self, into: &mut Vec<u8>, raw: &[u8], keeps_marks: bool) -> bool {
-        if !self.marks {
-            return push_text(into, raw);
+    /// Adds a held row: the two cells of its own, and the row as it came. Tells whether bytes that are no text were
+    /// replaced.
+    fn push_held(&self, into: &mut Rows, own: [String; 2], raw: &[u8], line_break: &[u8]) -> bool {
+        match into {
+            Rows::Text(text) => {
+                text.extend(record(own, self.delimiter, b""));
+                text.push(self.delimiter);
+                let replaced = self.push_text(text, raw);
+                text.extend(line_break);
+                replaced
+            }
+            Rows::Cells(cells) => {
+                own.iter().for_each(|own| cells.text(own));
+                self.each_cell(raw, |column, raw| match self.shown_percent(column, raw) {
+                    Some(shown) if !self.keeps_marks => cells.text(&shown),
+                    _ => cells.raw(raw, self.gate.table().dialect),
+                });
+                cells.end_row(if self.marks { own.len() + self.gate.width() } else { 0 });
+                !self.marks && std::str::from_utf8(raw).is_err()
+            }
         }
+    }
+
+    /// Adds a row as it came, as text. One of a sheet loses its marks, and gets the empty cells behind its last one back.
+    /// Tells whether bytes that are no text were replaced.
+    fn push_text(&self, into: &mut Vec<u8>, raw: &[u8]) -> bool {
+        if !self.marks {
+            return push_utf8(into, raw);
+        }
+        let mut count = 0;
+        self.each_cell(raw, |column, cell| {
+            if column > 0 {
+                into.push(self.delimiter);
+            }
+            match self.shown_percent(column, cell) {
+                Some(shown) => into.extend(shown.as_bytes()),
+                None => into.extend(cell.iter().filter(|byte| SheetMark::of(**byte).is_none())),
+            }
+            count += 1;
+        });
+        into.extend(std::iter::repeat_n(self.delimiter, self.gate.width().saturating_sub(count)));
+        false
+    }
+
+    /// A stored number as the percentage that a person sees.
+    fn shown_percent(&self, column: usize, raw: &[u8]) -> Option<String> {
+        let text = raw.get(1..).and_then(|text| std::str::from_utf8(text).ok()).unwrap_or_default();
+        self.gate.as_percent(column, text, raw)
+    }
+
+    /// The raw cells of a row; of a record that cannot be read the first one is all there is.
+    fn each_cell(&self, raw: &[u8], mut take: impl FnMut(usize, &[u8])) {
         let mut ends = Vec::new();
         walk_row(raw, 0, self.gate.table().dialect, |end| ends.push(end), |_| ());
-        // Of a record that cannot be read the first cell is all there is.
-        let (mut raw, is_unreadable) =
-            (raw, self.gate.table().is_records() && ends.len() >= self.gate.width());
+        let is_unreadable = self.gate.table().is_records() && ends.len() >= self.gate.width();
+        let mut raw = raw;
         if let Some(end) = ends.first().copied().filter(|_| is_unreadable) {
             raw = raw.get(..end).unwrap_or_default();
             ends.clear();
         }
-        let mut cells = 1;
         let mut start = 0;
         for (column, end) in ends.into_iter().chain([raw.len()]).enumerate() {
-            let cell = raw.get(start..end).unwrap_or_default();
-            let text = cell.get(1..).and_then(|text| std::str::from_utf8(text).ok()).unwrap_or_default();
-            match self.gate.as_percent(column, text, cell).filter(|_| !keeps_marks) {
-                Some(shown) => into.extend(shown.as_bytes()),
-                None if keeps_marks => into.extend(cell),
-                None => into.extend(cell.iter().filter(|byte| !is_mark(**byte))),
-            }
-            if end < raw.len() {
-                into.push(self.delimiter);
-                cells += 1;
-            }
+            take(column, raw.get(start..end).unwrap_or_default());
             start = end + 1;
         }
-        into.extend(std::iter::repeat_n(self.delimiter, self.gate.width().saturating_sub(cells)));
-        false
     }
 
-    /// The two cells before a held row, and the delimiter behind them.
-    fn held_start(&self, row: u64, stops: &[&Finding]) -> Vec<u8> {
+    /// The two cells before a held row: its number and why it is held.
+    fn own_cells(&self, row: u64, stops: &[&Finding]) -> [String; 2] {
         let reasons: Vec<_> =
             self.file_reasons.iter().cloned().chain(stops.iter().map(|stop| reason(stop))).collect();
         let with_record =
             reasons.is_empty().then(|| "held with its record: another row of it has a stop".to_owned());
         let reasons: Vec<_> = reasons.into_iter().chain(with_record).collect();
-        let mut start = record([row.to_string(), reasons.join("; ")], self.delimiter, b"");
-        start.push(self.delimiter);
-        start
+        [row.to_string(), reasons.join("; ")]
     }
 }
 
 /// Adds bytes as text: what is no UTF-8 becomes U+FFFD. Tells whether there was any.
-fn push_text(into: &mut Vec<u8>, raw: &[u8]) -> bool {
+fn push_utf8(into: &mut Vec<u8>, raw: &[u8]) -> bool {
     let mut replaced = false;
     for chunk in raw.utf8_chunks() {
         into.extend(chunk.valid().as_bytes());
@@ -326,8 +360,8 @@ fn push_text(into: &mut Vec<u8>, raw: &[u8]) -> bool {
 /// condition is not.
 fn reason(finding: &Finding) -> String {
     let message = match finding.code {
-        Code::RuleBroken | Code::RowOutOfScope => finding.bare_message(),
-        _ => &finding.message,
+        Code::RuleBroken | Code::RowOutOfScope => finding.message.as_str().into(),
+        _ => finding.sentence(),
     };
     let mut said = message.trim_end_matches('.').to_owned();
     if let Some(near) = &finding.suggestion {

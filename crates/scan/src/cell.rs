@@ -1,7 +1,7 @@
 //! From the bytes between two delimiters to the text of a cell.
 
 use super::dialect::Dialect;
-use crate::dialect::is_mark;
+use crate::sheet_mark::mark_of;
 use std::borrow::Cow;
 
 /// Whether the raw cell is its own text: no quote to resolve at its start, and no white space to trim at
@@ -29,13 +29,6 @@ pub fn plain_text(raw: &[u8], dialect: Dialect) -> Option<&[u8]> {
 #[inline]
 fn is_ink(byte: u8) -> bool {
     byte.wrapping_sub(0x21) < 0x7F - 0x21
-}
-
-/// The mark that a raw cell begins with, inside its quotes, where its text may have some.
-#[must_use]
-pub fn mark_of(raw: &[u8], dialect: Dialect) -> Option<u8> {
-    let first = raw.strip_prefix(&[dialect.quote]).unwrap_or(raw).first().copied();
-    first.filter(|mark| dialect.marks && is_mark(*mark))
 }
 
 /// The content of a raw cell without its mark: the quotes around it taken off, doubled ones made one, text behind the closing

@@ -5,21 +5,8 @@ pub struct Dialect {
     pub delimiter: u8,
     /// The byte around a cell that holds delimiters or line breaks.
     pub quote: u8,
-    /// Whether cells may begin with a mark: the text was made from a sheet.
+    /// Whether cells may begin with a [`SheetMark`](crate::SheetMark): the text was made from a sheet.
     pub marks: bool,
-}
-
-/// Stands before a text that looks like a stored number.
-pub const MARK_TEXT: u8 = 2;
-/// Stands before a stored number that is shown as a percentage.
-pub const MARK_PERCENT: u8 = 4;
-/// Stands for a formula whose result is not stored.
-pub const MARK_STALE: u8 = 3;
-
-/// Whether a byte is one of the marks.
-#[must_use]
-pub const fn is_mark(byte: u8) -> bool {
-    matches!(byte, MARK_TEXT | MARK_STALE | MARK_PERCENT)
 }
 
 impl Default for Dialect {

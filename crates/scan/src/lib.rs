@@ -17,9 +17,10 @@ mod oddities;
 mod padding;
 mod places;
 mod rows;
+mod sheet_mark;
 
-pub use cell::{decode, is_plain, mark_of, plain_text};
-pub use dialect::{Dialect, MARK_PERCENT, MARK_STALE, MARK_TEXT, is_mark};
+pub use cell::{decode, is_plain, plain_text};
+pub use dialect::Dialect;
 pub use digits::{digits_at, few_digits, short_word, sixteen};
 pub use email::is_common_email;
 pub use letter_tables::letter_sum;
@@ -29,6 +30,7 @@ pub use oddities::{Oddities, is_odd_text};
 pub use padding::PADDING;
 pub use places::Places;
 pub use rows::{Cut, RowIndex, cut, index};
+pub use sheet_mark::{SheetMark, mark_of};
 
 /// Whether the bytes are valid UTF-8 (RFC 3629).
 #[must_use]

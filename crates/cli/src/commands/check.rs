@@ -6,6 +6,7 @@ use crate::args::{CheckArgs, FormatArg};
 use crate::ended::Ended;
 use crate::interrupt::{self, INTERRUPTED};
 use crate::progress::Progress;
+use crate::render::story::Context;
 use crate::render::{self, json, text};
 use encoding_rs::Encoding;
 use std::path::{Path, PathBuf};
@@ -21,7 +22,7 @@ pub(crate) fn run(args: &CheckArgs) -> anyhow::Result<Ended> {
     let text = match args.format {
         FormatArg::Json => json::pretty(&report)?,
         FormatArg::Text => {
-            let context = text::Context::new(args, &written);
+            let context = Context::new(args, &written);
             text::report(&report, &context, crate::terminal::width())
         }
     };

@@ -4,6 +4,7 @@ use super::{check, draft, explain, fields, matching, peek, template};
 use crate::args::{Cli, Command, DemoArgs};
 use crate::ended::Ended;
 use crate::failure::Failure;
+use crate::render::words::program;
 use crate::render::{self, text};
 use crate::shell::quoted;
 use crate::terminal::{self, FAINT, GOOD, HEAD, paint};
@@ -38,7 +39,7 @@ const BESIDE: &str = "held.plan.toml";
 
 pub(crate) fn run(args: &DemoArgs) -> anyhow::Result<Ended> {
     write_files(args)?;
-    let walk = Walk { program: text::program() };
+    let walk = Walk { program: program() };
     let file = |name: &str| args.folder.join(name).display().to_string();
     walk.say(&format!(
         "{}\n\nThe borough of Harrowmere keeps a register of its street trees. The folder {} now holds its\n\

@@ -1,7 +1,6 @@
 //! Texts for people.
 
 mod columns;
-mod context;
 pub(crate) mod draft;
 pub(crate) mod fields;
 mod groups;
@@ -10,10 +9,8 @@ mod next;
 pub(crate) mod peek;
 mod report;
 pub(crate) mod template;
-mod verdict;
 mod words;
 
-pub(crate) use context::Context;
 pub(crate) use next::command_lines;
 pub(crate) use report::report;
-pub(crate) use words::{level_style, program, say_aside};
+pub(crate) use words::{level_style, say_aside};

@@ -12,7 +12,10 @@ impl Compiled {
         let one = |(number, votes): (usize, &Votes)| {
             let column = self.columns.get(number)?;
             let field = self.field_name(number)?;
-            let why = self.told_way(number, *votes).map(|finding| finding.message).unwrap_or_default();
+            let why = self
+                .told_way(number, *votes)
+                .map(|finding| finding.sentence().into_owned())
+                .unwrap_or_default();
             match &column.program {
                 Program::Date(dates) if dates.orders.is_some() && !dates.has_twins() => {
                     let orders = votes.orders();

@@ -12,7 +12,7 @@ use crate::catalogue::{Code, Level, entry};
 use crate::finding::Finding;
 use crate::numerals::counted;
 use crate::rows::{Cells, text_of};
-use crate::scan::{MARK_PERCENT, mark_of, walk_row};
+use crate::scan::{SheetMark, mark_of, walk_row};
 use std::borrow::Cow;
 
 impl Gate {
@@ -92,7 +92,7 @@ impl Compiled {
     #[must_use]
     pub fn as_percent(&self, column: usize, text: &str, raw: &[u8]) -> Option<String> {
         let is_meant = self.field(column).is_some_and(|field| field.stated.percent);
-        let is_one = is_meant && mark_of(raw, self.table.dialect) == Some(MARK_PERCENT);
+        let is_one = is_meant && mark_of(raw, self.table.dialect) == Some(SheetMark::Percent);
         let number = is_one.then(|| hundredfold(text.trim()))??;
         Some(format!("{number} %"))
     }

@@ -4,7 +4,7 @@ use super::evidence::{self, Way};
 use super::verdict::{Given, Verdict};
 use crate::catalogue::Code;
 use crate::schema::Range;
-use crate::value::{Group, Marks, Number};
+use crate::value::{Fixed, Group, Marks, Number};
 
 /// What magnitudes are in range, without and with a minus.
 #[derive(Debug, Clone, Copy)]
@@ -159,45 +159,42 @@ const NOTHING: (u64, u64) = (1, 0);
 
 /// The bounds of whole numbers of 10^-`after`.
 pub(super) fn bounds(range: &Range<Number<'static>>, after: usize) -> Bounds {
-    let min = range.min.as_ref().map(|min| scaled(min, after));
-    let max = range.max.as_ref().map(|max| scaled(max, after));
-    let side = |low: Option<Scaled>, high: Option<Scaled>| {
+    // What cannot be held is larger than any bound of the fast way.
+    let end = |end: &Option<Number<'static>>| end.as_ref().map(|end| End::of(end, after));
+    let (min, max) = (end(&range.min), end(&range.max));
+    let side = |low: Option<End>, high: Option<End>| {
         // `low` and `high` bound the magnitude from the side of this sign.
-        let least = match low {
-            Some(low) if low.negative => 0,
-            Some(low) => low.up,
-            None => 0,
-        };
+        let least = low.filter(|low| !low.negative).map_or(0, |low| low.up);
         match high {
             Some(high) if high.negative => NOTHING,
             Some(high) => (least, high.down),
             None => (least, u64::MAX),
         }
     };
-    Bounds { plus: side(min, max), minus: side(max.map(Scaled::mirrored), min.map(Scaled::mirrored)) }
+    Bounds { plus: side(min, max), minus: side(max.map(End::mirrored), min.map(End::mirrored)) }
 }
 
-/// A number as whole numbers of the last digit: its magnitude rounded down and up.
+/// An end of a range: its magnitude rounded down and up.
 #[derive(Clone, Copy)]
-struct Scaled {
+struct End {
     negative: bool,
     down: u64,
     up: u64,
 }
 
-impl Scaled {
+impl End {
+    fn of(number: &Number<'_>, after: usize) -> Self {
+        let held = Fixed::of(number);
+        let (down, up) = match (held, u32::try_from(after)) {
+            (Some(number), Ok(after)) => number.magnitude(after),
+            _ => (u64::MAX, u64::MAX),
+        };
+        Self { negative: number.is_negative(), down, up }
+    }
+
     fn mirrored(self) -> Self {
         Self { negative: !self.negative && self.up > 0, ..self }
     }
-}
-
-fn scaled(number: &Number<'_>, after: usize) -> Scaled {
-    let text = number.to_string();
-    let (negative, text) = text.strip_prefix('-').map_or((false, text.as_str()), |rest| (true, rest));
-    let (whole, part) = text.split_once('.').unwrap_or((text, ""));
-    let kept: String = part.chars().chain(std::iter::repeat('0')).take(after).collect();
-    let down = format!("{whole}{kept}").parse().unwrap_or(u64::MAX);
-    Scaled { negative, down, up: if part.len() > after { down.saturating_add(1) } else { down } }
 }
 
 /// Whether a whole number holds the place of one (nines alone), or is so long that digits may be lost.

@@ -8,6 +8,7 @@ use super::wordset::WordSet;
 use crate::block::Block;
 use crate::condition::{Node, Order, Scalar};
 use crate::rows::Cells;
+use crate::value::Fixed;
 use rust_decimal::Decimal;
 
 /// What a quick way says of a row.
@@ -46,53 +47,9 @@ pub(super) enum Quick {
     /// One ISO day is compared with another.
     Days { columns: [usize; 2], order: Order },
     /// A number of plain digits is compared with a bound; `points` where a point begins its decimals.
-    Number { column: usize, order: Order, bound: Scaled, points: bool },
+    Number { column: usize, order: Order, bound: Fixed, points: bool },
     /// All of them hold.
     All(Vec<Quick>),
-}
-
-/// A number as a whole number of its last digit, and how many digits stand behind the point: few enough that two of
-/// them can be compared without loss.
-#[derive(Debug, Clone, Copy)]
-pub(super) struct Scaled {
-    digits: i64,
-    scale: u32,
-}
-
-impl Scaled {
-    /// No more digits fit, behind the point or as a whole.
-    const MOST: usize = 18;
-
-    fn of(number: Decimal) -> Option<Self> {
-        let digits = i64::try_from(number.mantissa()).ok()?;
-        (number.scale() as usize <= Self::MOST).then_some(Self { digits, scale: number.scale() })
-    }
-
-    /// A cell of digits alone, with a minus before them and a point among them at most.
-    fn read(raw: &[u8], points: bool) -> Option<Self> {
-        let (is_negative, raw) = raw.strip_prefix(b"-").map_or((false, raw), |raw| (true, raw));
-        let (mut digits, mut behind) = (0_i64, None);
-        if raw.len() > Self::MOST || !raw.first()?.is_ascii_digit() || !raw.last()?.is_ascii_digit() {
-            return None;
-        }
-        for byte in raw {
-            match byte {
-                b'0'..=b'9' => {
-                    digits = digits * 10 + i64::from(byte - b'0');
-                    behind = behind.map(|behind| behind + 1);
-                }
-                b'.' if points && behind.is_none() => behind = Some(0),
-                _ => return None,
-            }
-        }
-        Some(Self { digits: if is_negative { -digits } else { digits }, scale: behind.unwrap_or(0) })
-    }
-
-    fn cmp(self, other: Self) -> std::cmp::Ordering {
-        let to = self.scale.max(other.scale);
-        let grown = |one: Self| i128::from(one.digits) * 10_i128.pow(to - one.scale);
-        grown(self).cmp(&grown(other))
-    }
 }
 
 impl Quick {
@@ -158,9 +115,9 @@ impl Quick {
             },
             _ => return Self::Slow,
         };
-        match (seen, Scaled::of(bound)) {
-            (Some((column, _)), Some(bound)) => Self::Number { column, order, bound, points },
-            _ => Self::Slow,
+        match seen {
+            Some((column, _)) => Self::Number { column, order, bound: bound.into(), points },
+            None => Self::Slow,
         }
     }
 
@@ -195,10 +152,13 @@ impl Quick {
             }
             Self::Number { column, order, bound, points } => {
                 cells.each_in_column(*column, |_, start, end| {
-                    let number = Scaled::read(buffer.get(start..end).unwrap_or_default(), *points);
-                    says.push(
-                        number.map_or(Says::Nothing, |number| Says::of(order.holds(number.cmp(*bound)))),
-                    );
+                    let number = Fixed::plain(buffer.get(start..end).unwrap_or_default());
+                    says.push(match number {
+                        Some(number) if *points || number.after() == 0 => {
+                            Says::of(order.holds(number.cmp(bound)))
+                        }
+                        _ => Says::Nothing,
+                    });
                 })
             }
             Self::All(parts) => {

@@ -2,7 +2,7 @@
 
 use super::compiled::Column;
 use crate::rows::text_of;
-use crate::scan::{Dialect, MARK_STALE, mark_of};
+use crate::scan::{Dialect, SheetMark, mark_of};
 use std::borrow::Cow;
 
 /// What stands in a cell.
@@ -27,7 +27,7 @@ impl Column {
         let trimmed = text.trim();
         if self.is_blank(trimmed) {
             return match mark_of(raw, dialect) {
-                Some(MARK_STALE) => Seen::Stale,
+                Some(SheetMark::Stale) => Seen::Stale,
                 _ => Seen::Blank { is_word: !trimmed.is_empty() },
             };
         }

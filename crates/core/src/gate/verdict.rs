@@ -1,7 +1,7 @@
 //! What judging is given of a cell, and what it says.
 
 use crate::catalogue::Code;
-use crate::scan::{Dialect, MARK_PERCENT, MARK_TEXT, mark_of};
+use crate::scan::{Dialect, SheetMark, mark_of};
 
 /// A value as a cell gives it: trimmed, and whether a sheet keeps it as what it looks like.
 #[derive(Debug, Clone, Copy)]
@@ -19,8 +19,8 @@ impl<'a> Given<'a> {
         let mark = mark_of(raw, dialect);
         // What is stored is written plainly: digits, points, days and times in ISO form.
         let is_plain = |byte: u8| byte.is_ascii_digit() || b".-+:TZE".contains(&byte);
-        let is_stored = dialect.marks && mark != Some(MARK_TEXT) && text.bytes().all(is_plain);
-        Self { text, is_stored, is_percent: mark == Some(MARK_PERCENT) }
+        let is_stored = dialect.marks && mark != Some(SheetMark::Text) && text.bytes().all(is_plain);
+        Self { text, is_stored, is_percent: mark == Some(SheetMark::Percent) }
     }
 }
 

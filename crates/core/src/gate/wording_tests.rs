@@ -102,7 +102,7 @@ HT-001,ab,01,1,1,1,n,2021-13-01,2019-01-01,E,a1,.a@harrowmere.example\n";
                 finding.row.unwrap_or_default(),
                 finding.code,
                 or_dash(&finding.value),
-                finding.message,
+                finding.sentence(),
                 or_dash(&finding.expected),
                 or_dash(&finding.suggestion)
             )

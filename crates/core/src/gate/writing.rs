@@ -4,7 +4,7 @@ use super::compiled::{Column, Compiled};
 use super::kinds::{Nature, Program};
 use super::verdict::{Given, Verdict};
 use crate::catalogue::{Code, Tag};
-use crate::scan::{Dialect, MARK_TEXT, mark_of};
+use crate::scan::{Dialect, SheetMark, mark_of};
 use crate::value::{Number, Picklist, sheet_error, suspicion};
 use rust_decimal::Decimal;
 
@@ -24,7 +24,7 @@ pub(super) struct Cell<'a> {
 impl<'a> Cell<'a> {
     /// The cell of this text, which was decoded from these bytes.
     pub(super) fn of(text: &'a str, raw: &[u8], dialect: Dialect) -> Self {
-        let is_text = mark_of(raw, dialect) == Some(MARK_TEXT);
+        let is_text = mark_of(raw, dialect) == Some(SheetMark::Text);
         let Given { is_stored, is_percent, .. } = Given::of(text, raw, dialect);
         Cell { text, is_text, is_stored, is_percent }
     }

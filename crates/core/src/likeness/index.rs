@@ -154,18 +154,39 @@ struct Slips {
 
 impl Slips {
     fn of(forms: &[Form]) -> Self {
-        let mut found = Vec::new();
-        for (number, form) in forms.iter().enumerate() {
-            if let Ok(number) = u32::try_from(number) {
-                found.extend(without_a_letter(&form.text).into_iter().map(|hash| (hash, number)));
+        let mut without = WithoutALetter::default();
+        // Parted by their first bits before they are sorted: what is sorted at once is near at hand then.
+        let part = |hash: u32| (hash >> 24) as usize;
+        let (mut all, mut places) = (Vec::new(), [0_usize; 257]);
+        for (form, number) in forms.iter().zip(0_u32..) {
+            for hash in without.hashes(&form.text) {
+                all.push((*hash, number));
+                if let Some(count) = places.get_mut(part(*hash) + 1) {
+                    *count += 1;
+                }
             }
         }
-        found.sort_unstable();
-        found.dedup();
-        found.shrink_to_fit();
-        let bits = found.len().max(2).ilog2().min(24);
+        let mut before = 0;
+        for place in &mut places {
+            before += *place;
+            *place = before;
+        }
+        let mut entries = vec![(0, 0); all.len()];
+        for entry in all {
+            let Some(place) = places.get_mut(part(entry.0)) else { continue };
+            if let Some(slot) = entries.get_mut(*place) {
+                *slot = entry;
+            }
+            *place += 1;
+        }
+        let mut start = 0;
+        for end in places {
+            entries.get_mut(start..end).unwrap_or_default().sort_unstable();
+            start = end;
+        }
+        let bits = entries.len().max(2).ilog2().min(24);
         let mut starts = vec![0_u32; (1 << bits) + 1];
-        for (hash, _) in &found {
+        for (hash, _) in &entries {
             if let Some(count) = starts.get_mut((hash >> (32 - bits)) as usize + 1) {
                 *count += 1;
             }
@@ -175,15 +196,19 @@ impl Slips {
             before += *start;
             *start = before;
         }
-        Self { entries: found, starts, bits }
+        Self { entries, starts, bits }
     }
 
-    /// The entries of a hash.
-    fn of_hash(&self, hash: u32) -> impl Iterator<Item = u32> + '_ {
+    /// The entries that begin with the first bits of a hash.
+    fn bucket(&self, hash: u32) -> &[(u32, u32)] {
         let bucket = (hash >> (32 - self.bits)) as usize;
         let start = self.starts.get(bucket).copied().unwrap_or_default() as usize;
         let end = self.starts.get(bucket + 1).copied().unwrap_or_default() as usize;
-        let bucket = self.entries.get(start..end).unwrap_or_default();
+        self.entries.get(start..end).unwrap_or_default()
+    }
+
+    /// The entries of a hash.
+    fn of_hash(bucket: &[(u32, u32)], hash: u32) -> impl Iterator<Item = u32> {
         bucket
             .iter()
             .skip_while(move |entry| entry.0 < hash)
@@ -194,9 +219,12 @@ impl Slips {
     /// The words that may be one slip away, in the order of the list.
     fn of_one_letter(&self, text: &str) -> Vec<usize> {
         let mut found: Vec<usize> = Vec::new();
-        for hash in without_a_letter(text) {
+        let mut without = WithoutALetter::default();
+        // All places before the first entry: the waits for them overlap.
+        let buckets: Vec<_> = without.hashes(text).iter().map(|hash| (*hash, self.bucket(*hash))).collect();
+        for (hash, bucket) in buckets {
             // What very many words share tells nothing.
-            found.extend(self.of_hash(hash).take(64).map(|number| number as usize));
+            found.extend(Self::of_hash(bucket, hash).take(64).map(|number| number as usize));
         }
         found.sort_unstable();
         found.dedup();
@@ -222,20 +250,36 @@ fn is_one_slip(one: &str, other: &str) -> bool {
     long - short <= 1 && same + 1 >= long
 }
 
-fn without_a_letter(text: &str) -> Vec<u32> {
-    // Words of more letters are no slip of one another as far as this index goes.
-    const LONGEST: usize = 64;
-    #[allow(clippy::cast_possible_truncation, reason = "half of a hash is a hash")]
-    let hash = |text: &str| xxh3_64(text.as_bytes()) as u32;
-    let mut found = vec![hash(text)];
-    let mut shorter = String::with_capacity(text.len());
-    for (at, letter) in text.char_indices().take(LONGEST) {
-        shorter.clear();
-        shorter.push_str(text.get(..at).unwrap_or_default());
-        shorter.push_str(text.get(at + letter.len_utf8()..).unwrap_or_default());
-        found.push(hash(&shorter));
+/// Words of more letters are no slip of one another as far as this index goes.
+const LONGEST: usize = 64;
+
+/// The hashes of a word as it is and without each of its letters; what they are made in is kept from word to word.
+#[derive(Debug, Default)]
+struct WithoutALetter {
+    shorter: String,
+    hashes: Vec<u32>,
+}
+
+impl WithoutALetter {
+    /// Each hash once.
+    fn hashes(&mut self, text: &str) -> &[u32] {
+        #[allow(clippy::cast_possible_truncation, reason = "half of a hash is a hash")]
+        let hash = |text: &str| xxh3_64(text.as_bytes()) as u32;
+        self.hashes.clear();
+        self.hashes.push(hash(text));
+        let mut before = None;
+        for (at, letter) in text.char_indices().take(LONGEST) {
+            // Of a letter that stands twice, either gone leaves the same.
+            if before.replace(letter) == Some(letter) {
+                continue;
+            }
+            self.shorter.clear();
+            self.shorter.push_str(text.get(..at).unwrap_or_default());
+            self.shorter.push_str(text.get(at + letter.len_utf8()..).unwrap_or_default());
+            self.hashes.push(hash(&self.shorter));
+        }
+        &self.hashes
     }
-    found
 }
 
 #[cfg(test)]

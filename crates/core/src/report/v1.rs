@@ -1,5 +1,7 @@
 //! The report of format 1: keys that never change their meaning, in types that nothing but the report is made of.
 
+pub(crate) mod finding;
+
 use crate::catalogue::{Code, Level};
 use crate::finding::Finding;
 use crate::gate::WordCount;
@@ -8,6 +10,8 @@ use crate::mode::Mode;
 use crate::schema::RecordSchema;
 use schemars::JsonSchema;
 use serde::Serialize;
+
+pub use finding::FindingReport;
 
 /// A report of format 1.
 #[derive(Debug, Clone, Serialize, JsonSchema)]
@@ -47,6 +51,8 @@ pub struct Report {
     /// The findings counted, by code, level and field.
     pub totals: Vec<Total>,
     /// The first findings, in the order of row, column and code.
+    #[serde(serialize_with = "finding::told")]
+    #[schemars(with = "Vec<FindingReport<'static>>")]
     pub findings: Vec<Finding>,
     /// How many findings are not among them.
     pub findings_left_out: u64,

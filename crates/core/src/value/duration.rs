@@ -1,5 +1,6 @@
 //! Lengths of time: as a clock counts them, as ISO 8601 writes them, or as numbers with a unit.
 
+use super::fixed::Fixed;
 use super::number::Number;
 use std::cmp::Ordering;
 
@@ -131,8 +132,8 @@ impl Duration {
         let nanos = match seconds {
             None => 0,
             Some(text) => {
-                let (count, part) = text.split_once('.').unwrap_or((text, ""));
-                sixty(count)? * SECOND + fraction(part, SECOND)?
+                sixty(text.split_once('.').map_or(text, |parts| parts.0))?;
+                DurationUnit::Second.one().times(text)?.nanos
             }
         };
         let all = whole(hours, 9)? * HOUR + sixty(minutes)? * MINUTE + nanos;
@@ -181,20 +182,21 @@ impl Duration {
         seen.then_some(sum)
     }
 
-    /// So many times as long; of months only whole ones.
+    /// So many times as long; of months only whole ones, and of a number at most nine digits behind its point.
     fn times(self, number: &str) -> Option<Self> {
         let number =
-            Number::decimal(number).filter(|number| !number.to_string().starts_with('-'))?.to_string();
-        let (whole, part) = number.split_once('.').unwrap_or((&number, ""));
-        let count = whole.parse::<u128>().ok().filter(|count| *count <= MOST)?;
-        if self.months > 0 {
-            // Half a year is six months; half a month is no length.
-            let tens = 10_u128.pow(u32::try_from(part.len()).ok().filter(|digits| *digits <= 9)?);
-            let all = (count * tens + fraction(part, tens)?) * u128::from(self.months);
-            let months = u64::try_from(all / tens).ok().filter(|_| all % tens == 0)?;
-            return Some(Self { months, nanos: 0 });
+            Number::decimal(number).as_ref().and_then(Fixed::of).filter(|number| !number.is_negative())?;
+        let tens = 10_u128.checked_pow(number.after()).filter(|_| number.after() <= 9)?;
+        let count = number.digits().unsigned_abs();
+        if count / tens > MOST {
+            return None;
         }
-        Some(Self { months: 0, nanos: self.nanos * count + fraction(part, self.nanos)? })
+        // Half a year is six months; half a month is no length.
+        let months = count * u128::from(self.months);
+        let months = u64::try_from(months / tens).ok().filter(|_| months % tens == 0)?;
+        // By parts: the whole of them has more digits than can be held.
+        let nanos = self.nanos * (count / tens) + self.nanos * (count % tens) / tens;
+        Some(Self { months, nanos })
     }
 
     /// How long it is: nanoseconds, with months of average length.
@@ -209,16 +211,6 @@ impl Duration {
         let text = format!("{}.{:09}", nanos / SECOND, nanos % SECOND);
         text.trim_end_matches('0').trim_end_matches('.').to_owned()
     }
-}
-
-/// A decimal part of so many.
-fn fraction(part: &str, of: u128) -> Option<u128> {
-    if part.is_empty() {
-        return Some(0);
-    }
-    let is_plain = part.len() <= 9 && part.bytes().all(|byte| byte.is_ascii_digit());
-    let tens = 10_u128.pow(u32::try_from(part.len()).ok().filter(|_| is_plain)?);
-    Some(of * part.parse::<u128>().ok()? / tens)
 }
 
 /// By length; months have their average one, so that equal ones compare as equal however they are written.

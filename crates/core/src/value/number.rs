@@ -88,6 +88,12 @@ impl<'a> Number<'a> {
         (self.whole.len(), self.part.len())
     }
 
+    /// Whether it is below nought.
+    #[must_use]
+    pub fn is_negative(&self) -> bool {
+        self.negative
+    }
+
     fn magnitude(&self, other: &Self) -> Ordering {
         let lengths = self.whole.len().cmp(&other.whole.len());
         lengths.then_with(|| self.whole.cmp(&other.whole)).then_with(|| self.part.cmp(&other.part))

@@ -164,7 +164,7 @@ impl Picklist {
         hash: u64,
         is_it: impl Fn(&str) -> bool + 'a,
     ) -> impl Iterator<Item = Word> + 'a {
-        let from = words.partition_point(|word| word.hash < hash);
+        let from = first_of(words, hash);
         let equal = words.iter().skip(from).take_while(move |word| word.hash == hash).copied();
         equal.filter(move |word| is_it(self.text(*word)))
     }
@@ -235,11 +235,13 @@ impl Picklist {
 
     /// Every text that is exactly one of the words, with the value it stands for.
     pub fn exact_words(&self) -> impl Iterator<Item = (&str, usize)> {
-        self.exactly.iter().filter_map(|word| {
-            let text = self.text(*word);
-            let (first, claim) = (self.exactly(text).next(), Self::claim(self.exactly(text)));
+        let of_hash = self.exactly.chunk_by(|one, other| one.hash == other.hash);
+        of_hash.flat_map(|words| words.iter().map(move |word| (words, *word))).filter_map(|(words, word)| {
+            let text = self.text(word);
+            let mut same = words.iter().copied().filter(|other| self.text(*other) == text);
+            let claim = Self::claim(same.clone());
             match claim {
-                Claim::One(value) if first == Some(*word) && !(self.exact && word.rank() > 0) => {
+                Claim::One(value) if same.next() == Some(word) && !(self.exact && word.rank() > 0) => {
                     Some((text, value as usize))
                 }
                 _ => None,
@@ -282,13 +284,37 @@ impl Picklist {
     }
 }
 
+/// Where the words of a hash begin. Hashes are spread evenly, so that the place is guessed first; a search of all words
+/// is what it falls back to.
+fn first_of(words: &[Word], hash: u64) -> usize {
+    const BESIDE: usize = 512;
+    let guess = usize::try_from((u128::from(hash) * words.len() as u128) >> 64).unwrap_or_default();
+    let (low, high) = (guess.saturating_sub(BESIDE), (guess + BESIDE).min(words.len()));
+    let is_between =
+        low.checked_sub(1).and_then(|before| words.get(before)).is_none_or(|word| word.hash < hash)
+            && words.get(high).is_none_or(|word| word.hash >= hash);
+    let (low, high) = if is_between { (low, high) } else { (0, words.len()) };
+    let near = words.get(low..high).unwrap_or_default();
+    low + near.partition_point(|word| word.hash < hash)
+}
+
 fn loose_hash(word: &str) -> u64 {
     xxh3_64(folded(word).as_bytes())
 }
 
 /// The word with case, outer and doubled spaces aside.
 fn folded(word: &str) -> String {
-    let spaced = word.split_whitespace().collect::<Vec<_>>().join(" ");
+    let mut spaced = String::with_capacity(word.len());
+    for part in word.split_whitespace() {
+        if !spaced.is_empty() {
+            spaced.push(' ');
+        }
+        spaced.push_str(part);
+    }
+    if spaced.is_ascii() {
+        spaced.make_ascii_lowercase();
+        return spaced;
+    }
     caseless::default_case_fold_str(&spaced)
 }
 

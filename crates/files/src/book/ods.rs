@@ -1,8 +1,10 @@
 //! Workbooks of the form ODS (OpenDocument 1.3, part 3): one part holds all sheets.
 
+use super::format::Format;
 use super::package::Package;
 use super::rows::{Bounds, Rows, Stored};
 use super::sheet::{MOST_COLUMNS, MOST_ROWS, PIECE, SheetFacts};
+use super::value;
 use super::xlsx::Sheet;
 use super::xml::{Node, Xml, attribute, number};
 use crate::error::Error;
@@ -126,27 +128,21 @@ impl Cell {
         if self.is_error {
             return Some((Stored::Value, shown));
         }
-        let value = self.value.unwrap_or_default();
+        let stated = self.value.unwrap_or_default();
         match self.kind.as_deref() {
             Some(kind @ ("float" | "percentage" | "currency")) => {
                 // Zeros that the format puts before the number are shown.
-                let is_padded = shown.len() > value.len()
+                let is_padded = shown.len() > stated.len()
                     && shown.starts_with('0')
                     && shown.bytes().all(|byte| byte.is_ascii_digit())
-                    && shown.trim_start_matches('0') == value;
-                let text = match is_padded {
-                    true => shown,
-                    false if kind == "percentage" => {
-                        super::value::number(&value, super::format::Format::Percent, false)?
-                    }
-                    false => super::value::number(&value, super::format::Format::Number, false)?,
-                };
-                Some((Stored::Value, text))
+                    && shown.trim_start_matches('0') == stated;
+                let format = if kind == "percentage" { Format::Percent } else { Format::Number };
+                if is_padded { Some((Stored::Value, shown)) } else { value::number(&stated, format, false) }
             }
-            Some("date") => Some((Stored::Value, value.split('.').next().unwrap_or_default().to_owned())),
-            Some("time") => Some((Stored::Value, clock(&value).unwrap_or(shown))),
-            Some("boolean") => Some((Stored::Value, value.to_uppercase())),
-            Some(_) => Some((Stored::Text, if shown.is_empty() { value } else { shown })),
+            Some("date") => Some((Stored::Value, stated.split('.').next().unwrap_or_default().to_owned())),
+            Some("time") => Some((Stored::Value, clock(&stated).unwrap_or(shown))),
+            Some("boolean") => Some((Stored::Value, stated.to_uppercase())),
+            Some(_) => Some((Stored::Text, if shown.is_empty() { stated } else { shown })),
             None if self.has_formula => Some((Stored::Stale, String::new())),
             None if shown.is_empty() => None,
             None => Some((Stored::Text, shown)),

@@ -4,7 +4,7 @@
 use crate::error::Error;
 use crate::text::options::Limits;
 use std::path::{Path, PathBuf};
-use tidy_gate_core::scan::{MARK_STALE, MARK_TEXT, is_mark};
+use tidy_gate_core::scan::SheetMark;
 
 /// What the rows of a sheet may grow to: a small file can say much.
 #[derive(Debug, Clone, Default)]
@@ -45,6 +45,8 @@ pub(crate) enum Stored {
     Text,
     /// A number, a day, a boolean or an error: as the text says.
     Value,
+    /// A number that is shown as a percentage.
+    Percent,
     /// A formula whose result is not stored.
     Stale,
 }
@@ -177,7 +179,7 @@ impl Rows {
 /// Writes the content of a cell, quoted where it must be, with its mark.
 pub(crate) fn write_cell(into: &mut Vec<u8>, stored: Stored, text: &str) {
     let bytes = text.as_bytes();
-    let starts_with_mark = bytes.first().is_some_and(|byte| is_mark(*byte));
+    let starts_with_mark = bytes.first().is_some_and(|byte| SheetMark::of(*byte).is_some());
     let has_quote = memchr::memchr(b'"', bytes).is_some();
     let quoted = has_quote
         || memchr::memchr3(b',', b'\n', b'\r', bytes).is_some()
@@ -185,11 +187,13 @@ pub(crate) fn write_cell(into: &mut Vec<u8>, stored: Stored, text: &str) {
     if quoted {
         into.push(b'"');
     }
-    match stored {
-        Stored::Stale => into.push(MARK_STALE),
-        Stored::Text if looks_stored(bytes) || starts_with_mark => into.push(MARK_TEXT),
-        Stored::Text | Stored::Value => {}
-    }
+    let mark = match stored {
+        Stored::Stale => Some(SheetMark::Stale),
+        Stored::Percent => Some(SheetMark::Percent),
+        Stored::Text if looks_stored(bytes) || starts_with_mark => Some(SheetMark::Text),
+        Stored::Text | Stored::Value => None,
+    };
+    into.extend(mark.map(SheetMark::byte));
     if has_quote {
         into.extend(text.replace('"', "\"\"").as_bytes());
     } else {

@@ -309,7 +309,10 @@ fn stored_number(raw: &[u8], format: Format, shared: &Shared, text: &mut Vec<u8>
             text.push(b'-');
             push_digits(text, u32::from(day.day()), 2);
         }
-        _ => text.extend(value::number(plain(raw)?, format, shared.from_1904)?.as_bytes()),
+        _ => {
+            let (stored, shown) = value::number(plain(raw)?, format, shared.from_1904)?;
+            write_cell(text, stored, &shown);
+        }
     }
     Some(())
 }

@@ -295,9 +295,7 @@ fn stored<R: BufRead>(
         "d" => Ok((Stored::Value, cell.value.trim().to_owned())),
         _ => {
             let shown = value::number(&cell.value, shared.format(cell.style), shared.from_1904);
-            let shown =
-                shown.ok_or_else(|| xml.fault(&format!("cell {} holds a number that is none", place())))?;
-            Ok((Stored::Value, shown))
+            shown.ok_or_else(|| xml.fault(&format!("cell {} holds a number that is none", place())))
         }
     }
 }

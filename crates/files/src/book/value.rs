@@ -1,7 +1,7 @@
 //! Stored values as the texts that are judged: numbers digit by digit, days in ISO form.
 
 use super::format::Format;
-use tidy_gate_core::scan::MARK_PERCENT;
+use super::rows::Stored;
 use tidy_gate_core::value::{Date, serial};
 
 /// The days between the two systems of counting.
@@ -9,17 +9,13 @@ const LATER_BY: f64 = 1462.0;
 const SECONDS: u64 = 86_400;
 
 /// A stored number as it is judged.
-pub(super) fn number(raw: &str, format: Format, from_1904: bool) -> Option<String> {
+pub(super) fn number(raw: &str, format: Format, from_1904: bool) -> Option<(Stored, String)> {
     let value: f64 = raw.trim().parse().ok()?;
     if !value.is_finite() {
         return None;
     }
     let shown = match format {
-        Format::Number => None,
-        // The mark stands at the beginning of the cell.
-        Format::Percent => {
-            plain(raw.trim(), value).map(|digits| format!("{}{digits}", char::from(MARK_PERCENT)))
-        }
+        Format::Number | Format::Percent => None,
         Format::Digits(count) => whole(value).map(|digits| match digits.strip_prefix('-') {
             Some(digits) => format!("-{digits:0>count$}"),
             None => format!("{digits:0>count$}"),
@@ -32,7 +28,8 @@ pub(super) fn number(raw: &str, format: Format, from_1904: bool) -> Option<Strin
         Format::Date { .. } | Format::Time => time_of_day(value),
         Format::Duration => duration(value),
     };
-    shown.or_else(|| plain(raw.trim(), value))
+    let stored = if format == Format::Percent { Stored::Percent } else { Stored::Value };
+    Some((stored, shown.or_else(|| plain(raw.trim(), value))?))
 }
 
 /// Digits without an exponent: as stored where it is short, else rounded to the fifteen digits that count.
@@ -139,7 +136,7 @@ mod tests {
             ("5.0", Format::Number, false, "5"),
             ("-3", date, false, "-3"),
         ] {
-            assert_eq!(number(raw, format, from_1904).as_deref(), Some(wanted), "{raw}");
+            assert_eq!(number(raw, format, from_1904), Some((Stored::Value, wanted.to_owned())), "{raw}");
         }
         assert_eq!((number("NaN", date, false), number("x", date, false)), (None, None));
         assert_eq!(unescaped("a_x000A_b_x_y_x00e9_"), "a\nb_x_yé");

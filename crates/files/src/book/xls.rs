@@ -271,15 +271,17 @@ impl Xls {
         let (Some(row), Some(column)) = (u16_at(data, 0), u16_at(data, 2)) else { return Ok(Vec::new()) };
         let style = u16_at(data, 4).unwrap_or(0);
         let one = |stored, text| Ok(vec![(row, column, stored, text)]);
+        let stored = |(stored, text)| one(stored, text);
         match kind {
-            0x0203 => one(Stored::Value, self.number(f64_at(data, 6), style)),
-            0x027E => one(Stored::Value, self.number(u32_at(data, 6).map(rk), style)),
+            0x0203 => stored(self.number(f64_at(data, 6), style)),
+            0x027E => stored(self.number(u32_at(data, 6).map(rk), style)),
             0x00BD => {
                 let count = data.len().saturating_sub(6) / 6;
                 let cell = |n: usize| {
                     let (style, number) = (u16_at(data, 4 + 6 * n)?, u32_at(data, 6 + 6 * n)?);
                     let column = column.checked_add(u16::try_from(n).ok()?)?;
-                    Some((row, column, Stored::Value, self.number(Some(rk(number)), style)))
+                    let (stored, text) = self.number(Some(rk(number)), style);
+                    Some((row, column, stored, text))
                 };
                 Ok((0..count).filter_map(cell).collect())
             }
@@ -310,7 +312,7 @@ impl Xls {
                         one(Stored::Value, bool_or_error(result.get(2).copied(), true))
                     }
                     (Some(3), Some([0xFF, 0xFF])) => one(Stored::Value, String::new()),
-                    _ => one(Stored::Value, self.number(f64_at(data, 6), style)),
+                    _ => stored(self.number(f64_at(data, 6), style)),
                 }
             }
             // A format and nothing else.
@@ -319,10 +321,10 @@ impl Xls {
         }
     }
 
-    fn number(&self, number: Option<f64>, style: u16) -> String {
+    fn number(&self, number: Option<f64>, style: u16) -> (Stored, String) {
         let format = self.formats.get(usize::from(style)).copied().unwrap_or_default();
         let text = number.map(|number| number.to_string()).unwrap_or_default();
-        value::number(&text, format, self.from_1904).unwrap_or(text)
+        value::number(&text, format, self.from_1904).unwrap_or((Stored::Value, text))
     }
 }
 

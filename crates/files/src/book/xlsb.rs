@@ -290,14 +290,14 @@ fn cell<R: Read>(
     let style = u32_at(data, at).unwrap_or(0) & 0x00FF_FFFF;
     let number = |number: Option<f64>| {
         let text = number.map(|number| number.to_string()).unwrap_or_default();
-        value::number(&text, shared.format(style as usize), shared.from_1904).unwrap_or(text)
+        value::number(&text, shared.format(style as usize), shared.from_1904).unwrap_or((Stored::Value, text))
     };
     let at = at + 4;
     Ok(match kind {
-        2 => (Stored::Value, number(u32_at(data, at).map(rk))),
+        2 => number(u32_at(data, at).map(rk)),
         3 | 11 => (Stored::Value, bool_or_error(data.get(at).copied(), true)),
         4 | 10 => (Stored::Value, bool_or_error(data.get(at).copied(), false)),
-        5 | 9 => (Stored::Value, number(f64_at(data, at))),
+        5 | 9 => number(f64_at(data, at)),
         6 => (Stored::Text, records.text_at(at).map(|text| text.0).unwrap_or_default()),
         8 => (Stored::Value, records.text_at(at).map(|text| text.0).unwrap_or_default()),
         7 => {

@@ -1,7 +1,6 @@
 //! How an output of rows begins.
 
 use crate::pieces::Pieces;
-use tidy_gate_core::scan::Dialect;
 
 /// What the cells of a column are in the target.
 #[derive(Debug, Clone, PartialEq, Eq)]
@@ -25,8 +24,8 @@ pub(crate) type Originals = Pieces<(u64, u64, String)>;
 pub(crate) struct Begin<'a> {
     /// The name of the sheet.
     pub(crate) sheet: &'a str,
-    /// The dialect of the rows that come; with marks where they say how cells were stored.
-    pub(crate) dialect: Dialect,
+    /// Whether cells come with what a sheet knew of them.
+    pub(crate) marks: bool,
     /// The widths of the first columns of a sheet, in characters.
     pub(crate) widths: &'a [f64],
     /// The columns: what each is called and holds.

@@ -1,17 +1,16 @@
 //! Rows as records of JSON: one array of objects, or one object a line.
 
 use super::begin::{Begin, CellKind, Originals};
-use super::sink::{RowSink, each_row};
+use super::rows::{Cell, Rows};
+use super::sink::RowSink;
 use crate::error::Error;
 use crate::output::one::Output;
 use crate::pieces::Pieces;
 use tidy_gate_core::headings::OWN_HEADINGS;
-use tidy_gate_core::scan::{Dialect, decode};
 
 /// Writes rows as records.
 pub(super) struct JsonForm {
     is_lines: bool,
-    dialect: Dialect,
     /// Whether the headings have come.
     is_headed: bool,
     keys: Vec<(String, CellKind)>,
@@ -31,27 +30,19 @@ struct Held {
 
 impl JsonForm {
     pub(super) fn new(is_lines: bool) -> Self {
-        Self {
-            is_lines,
-            dialect: Dialect::default(),
-            is_headed: false,
-            keys: Vec::new(),
-            count: 0,
-            originals: None,
-            pending: None,
-        }
+        Self { is_lines, is_headed: false, keys: Vec::new(), count: 0, originals: None, pending: None }
     }
 
     /// Adds a row.
     ///
     /// # Errors
     /// When the records of the input cannot be read again.
-    fn row(&mut self, cells: &[String], into: &mut Vec<u8>) -> Result<(), Error> {
+    fn row(&mut self, cells: &[Cell<'_>], into: &mut Vec<u8>) -> Result<(), Error> {
         if self.originals.is_some() {
             return self.held(cells, into);
         }
         let mut record = String::from("{");
-        for ((key, kind), cell) in self.keys.iter().zip(cells) {
+        for ((key, kind), (cell, _)) in self.keys.iter().zip(cells) {
             if record.len() > 1 {
                 record.push(',');
             }
@@ -63,12 +54,12 @@ impl JsonForm {
     }
 
     /// A held row: its record as it came, with its row and its reasons.
-    fn held(&mut self, cells: &[String], into: &mut Vec<u8>) -> Result<(), Error> {
-        let [row, reasons, ..] = cells else { return Ok(()) };
+    fn held(&mut self, cells: &[Cell<'_>], into: &mut Vec<u8>) -> Result<(), Error> {
+        let [(row, _), (reasons, _), ..] = cells else { return Ok(()) };
         let Ok(number) = row.parse::<u64>() else { return Ok(()) };
         if let Some(pending) = self.pending.as_mut().filter(|pending| number <= pending.last) {
-            if !pending.reasons.contains(reasons) {
-                pending.reasons.push(reasons.clone());
+            if !pending.reasons.iter().any(|known| known == reasons) {
+                pending.reasons.push((*reasons).to_owned());
             }
             return Ok(());
         }
@@ -76,7 +67,7 @@ impl JsonForm {
         while let Some((first, last, raw)) = self.originals.as_mut().map(Pieces::next).transpose()?.flatten()
         {
             if last >= number {
-                self.pending = Some(Held { first, last, raw, reasons: vec![reasons.clone()] });
+                self.pending = Some(Held { first, last, raw, reasons: vec![(*reasons).to_owned()] });
                 break;
             }
         }
@@ -121,22 +112,18 @@ impl JsonForm {
 
 impl RowSink for JsonForm {
     fn begin(&mut self, begin: Begin<'_>, _: &mut Output) -> Result<(), Error> {
-        self.dialect = Dialect { marks: false, ..begin.dialect };
         (self.keys, self.originals) = (begin.keys, begin.originals);
         Ok(())
     }
 
-    fn rows(&mut self, rows: &[u8], output: &mut Output) -> Result<(), Error> {
-        let dialect = self.dialect;
+    fn rows(&mut self, rows: &Rows, output: &mut Output) -> Result<(), Error> {
+        let Rows::Cells(rows) = rows else { return Ok(()) };
         let mut text = Vec::new();
-        each_row(rows, dialect, |raws| {
-            if !std::mem::replace(&mut self.is_headed, true) {
-                return Ok(());
+        for row in rows.rows() {
+            if std::mem::replace(&mut self.is_headed, true) {
+                self.row(&row, &mut text)?;
             }
-            let cell = |raw: &&[u8]| String::from_utf8_lossy(&decode(raw, dialect)).into_owned();
-            let cells: Vec<String> = raws.iter().map(cell).collect();
-            self.row(&cells, &mut text)
-        })?;
+        }
         output.write(&text)
     }
 

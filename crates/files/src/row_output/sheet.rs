@@ -2,13 +2,14 @@
 //! the file; numbers, days and yes and no are stored as such.
 
 use super::begin::{Begin, CellKind};
-use super::sink::{RowSink, each_row};
+use super::rows::{Cell, Rows};
+use super::sink::RowSink;
 use crate::error::Error;
 use crate::output::one::Output;
 use crate::workbook::{self, failed};
 use rust_xlsxwriter::{ExcelDateTime, Format, FormatAlign, Workbook, Worksheet, XlsxError};
 use std::path::Path;
-use tidy_gate_core::scan::{Dialect, MARK_PERCENT, MARK_STALE, MARK_TEXT, decode, mark_of};
+use tidy_gate_core::scan::SheetMark;
 use tidy_gate_core::value::{Date, TimeOfDay};
 
 /// The longest text of a cell, in UTF-16 units, and the most rows and columns of a sheet.
@@ -20,7 +21,6 @@ const MOST_DIGITS: usize = 15;
 
 pub(super) struct SheetForm {
     book: Workbook,
-    dialect: Dialect,
     kinds: Vec<CellKind>,
     /// Whether cells say by their marks how they were stored.
     is_marked: bool,
@@ -43,7 +43,6 @@ impl SheetForm {
         let format = |code: &str| Format::new().set_num_format(code);
         Self {
             book: Workbook::new(),
-            dialect: Dialect::default(),
             kinds: Vec::new(),
             is_marked: false,
             row: 0,
@@ -60,8 +59,7 @@ impl SheetForm {
     }
 
     fn start(&mut self, begin: &Begin<'_>) -> Result<(), XlsxError> {
-        self.is_marked = begin.dialect.marks;
-        self.dialect = begin.dialect;
+        self.is_marked = begin.marks;
         self.kinds = begin.keys.iter().map(|key| key.1.clone()).collect();
         let mut properties = workbook::properties()?;
         for (name, value) in &begin.properties {
@@ -79,18 +77,16 @@ impl SheetForm {
         Ok(())
     }
 
-    fn row(&mut self, raws: &[&[u8]], path: &Path) -> Result<(), Error> {
+    fn row(&mut self, cells: &[Cell<'_>], path: &Path) -> Result<(), Error> {
         let too_much = |what: &str| Error::TooMuchForSheet { path: path.to_owned(), what: what.to_owned() };
         if self.row >= MOST_ROWS {
             return Err(too_much("more than 1,048,576 rows"));
         }
-        if raws.len() > MOST_COLUMNS {
+        if cells.len() > MOST_COLUMNS {
             return Err(too_much("more than 16,384 columns"));
         }
         let sheet = self.book.worksheet_from_index(0).map_err(|error| failed(path, &error))?;
-        for (column, raw) in (0_u16..).zip(raws) {
-            let bytes = decode(raw, self.dialect);
-            let text = String::from_utf8_lossy(&bytes);
+        for (column, (text, mark)) in (0_u16..).zip(cells) {
             if text.is_empty() {
                 continue;
             }
@@ -101,15 +97,15 @@ impl SheetForm {
             let stored = if self.row == 0 {
                 None
             } else if self.is_marked {
-                as_marked(&text, mark_of(raw, self.dialect))
+                as_marked(text, *mark)
             } else {
-                self.kinds.get(usize::from(column)).and_then(|kind| as_kind(&text, kind))
+                self.kinds.get(usize::from(column)).and_then(|kind| as_kind(text, kind))
             };
             let written = match stored {
                 Some(stored) => stored.write(sheet, at, &self.formats),
                 None => {
                     let format = if self.row == 0 { &self.formats.heading } else { &self.formats.text };
-                    sheet.write_string_with_format(at.0, at.1, text.as_ref(), format).map(drop)
+                    sheet.write_string_with_format(at.0, at.1, *text, format).map(drop)
                 }
             };
             written.map_err(|error| failed(path, &error))?;
@@ -124,9 +120,9 @@ impl RowSink for SheetForm {
         self.start(&begin).map_err(|error| failed(output.path(), &error))
     }
 
-    fn rows(&mut self, rows: &[u8], output: &mut Output) -> Result<(), Error> {
-        let dialect = self.dialect;
-        each_row(rows, dialect, |raws| self.row(raws, output.path()))
+    fn rows(&mut self, rows: &Rows, output: &mut Output) -> Result<(), Error> {
+        let Rows::Cells(rows) = rows else { return Ok(()) };
+        rows.rows().try_for_each(|row| self.row(&row, output.path()))
     }
 
     fn finish(&mut self, output: &mut Output) -> Result<(), Error> {
@@ -172,10 +168,10 @@ impl Stored {
 }
 
 /// A cell of a sheet as it was stored there; nothing where it was text.
-fn as_marked(text: &str, mark: Option<u8>) -> Option<Stored> {
+fn as_marked(text: &str, mark: Option<SheetMark>) -> Option<Stored> {
     match mark {
-        Some(MARK_TEXT | MARK_STALE) => return None,
-        Some(MARK_PERCENT) => return number(text).map(Stored::Percent),
+        Some(SheetMark::Text | SheetMark::Stale) => return None,
+        Some(SheetMark::Percent) => return number(text).map(Stored::Percent),
         _ => {}
     }
     match text {

@@ -1,6 +1,7 @@
 //! Rows as delimited text, in the encoding of the input.
 
 use super::begin::Begin;
+use super::rows::Rows;
 use super::sink::RowSink;
 use crate::error::Error;
 use crate::output::one::Output;
@@ -20,7 +21,8 @@ impl RowSink for TextForm {
         }
     }
 
-    fn rows(&mut self, rows: &[u8], output: &mut Output) -> Result<(), Error> {
+    fn rows(&mut self, rows: &Rows, output: &mut Output) -> Result<(), Error> {
+        let Rows::Text(rows) = rows else { return Ok(()) };
         if self.encoding == UTF_8 {
             return output.write(rows);
         }
@@ -34,6 +36,10 @@ impl RowSink for TextForm {
 
     fn finish(&mut self, _: &mut Output) -> Result<(), Error> {
         Ok(())
+    }
+
+    fn takes_text(&self) -> bool {
+        true
     }
 
     fn takes_mark(&self) -> bool {

@@ -1,6 +1,7 @@
 //! What a draft came to.
 
-use super::words::{counted, part, program};
+use super::words::part;
+use crate::render::words::{counted, program};
 use crate::shell::quoted_path;
 use crate::terminal::{CARE, FAINT, HEAD, paint, shown};
 use std::path::PathBuf;

@@ -1,7 +1,8 @@
 //! The fields of a record schema, for people: a line each, or one of them whole.
 
-use super::words::{counted, part, program};
+use super::words::part;
 use crate::args::FieldsArgs;
+use crate::render::words::{counted, program};
 use crate::shell::quoted_path;
 use crate::terminal::{BAD, CARE, FAINT, GOOD, HEAD, VALUE, columns, cut, padded, paint, shown};
 use tidy_gate_core::fields::{Hit, kind_words, limits, required_words, rules_of};

@@ -1,37 +1,27 @@
-//! The findings by code and field: how many, where first, and one true example.
+//! The findings by code and field, drawn.
 
-use super::words::{counted, level_style, part};
+use super::words::{level_style, part};
+use crate::render::story::{Cell, Group, Sample};
+use crate::render::words::counted;
 use crate::terminal::{FAINT, HEAD, QUIET, VALUE, columns, cut, padded, paint, shown};
 use anstyle::Style;
-use tidy_gate_core::catalogue::{Code, Level, entry};
-use tidy_gate_core::finding::Finding;
+use tidy_gate_core::catalogue::Level;
 use tidy_gate_core::numerals::grouped;
-use tidy_gate_core::report::{Report, Total};
-
-/// So many rows are named.
-const MOST_ROWS: usize = 6;
 
 /// The groups, in at most `room` lines (but never fewer than a few).
-pub(super) fn lines(report: &Report, width: usize, room: usize) -> Vec<String> {
-    // How the file is laid out stands above.
-    let mut totals: Vec<&Total> = report
-        .totals
-        .iter()
-        .filter(|total| !matches!(total.code, Code::LayoutGuessed | Code::FormGuessed))
-        .collect();
-    if totals.is_empty() {
+pub(super) fn lines(all: &[Group<'_>], width: usize, room: usize) -> Vec<String> {
+    if all.is_empty() {
         return Vec::new();
     }
-    totals.sort_by_key(|total| (total.level, total.first.row.is_some(), std::cmp::Reverse(total.count)));
     let mut lines = part("Findings", "by code and field, what holds rows first").to_vec();
-    let mut left = totals.as_slice();
+    let mut left = all;
     let widest =
-        totals.iter().take(room.max(8) / 3).map(|total| total.code.name().len()).max().unwrap_or_default();
+        all.iter().take(room.max(8) / 3).map(|group| group.code.name().len()).max().unwrap_or_default();
     // More than find room are not laid out: there may be one for each of thousands of columns.
-    let shown = totals.iter().take(room.max(8));
-    let groups: Vec<_> = shown.map(|total| group(report, total, width, widest.clamp(16, 21))).collect();
+    let shown = all.iter().take(room.max(8));
+    let groups: Vec<_> = shown.map(|told| group(told, width, widest.clamp(16, 21))).collect();
     // Air between the groups where there is room for it.
-    let with_air = groups.len() == totals.len()
+    let with_air = groups.len() == all.len()
         && groups.iter().map(|group| group.len() + 1).sum::<usize>() + lines.len() <= room;
     if !with_air && !groups.is_empty() {
         lines.push(String::new());
@@ -54,17 +44,17 @@ pub(super) fn lines(report: &Report, width: usize, room: usize) -> Vec<String> {
 }
 
 /// What found no room, in two lines.
-fn unshown(totals: &[&Total], width: usize) -> Vec<String> {
-    if totals.is_empty() {
+fn unshown(groups: &[Group<'_>], width: usize) -> Vec<String> {
+    if groups.is_empty() {
         return Vec::new();
     }
-    let count = totals.iter().map(|total| total.count).sum();
-    let mut codes: Vec<_> = totals.iter().map(|total| total.code.name()).collect();
+    let count = groups.iter().map(|group| group.count).sum();
+    let mut codes: Vec<_> = groups.iter().map(|group| group.code.name()).collect();
     codes.dedup();
     let head = format!(
         "and {} of {} more",
         counted(count, "finding", "findings"),
-        counted(totals.len() as u64, "kind", "kinds")
+        counted(groups.len() as u64, "kind", "kinds")
     );
     let text = format!("{head}: {}", codes.join(", "));
     let mut lines = vec![String::new()];
@@ -80,31 +70,23 @@ fn unshown(totals: &[&Total], width: usize) -> Vec<String> {
     lines
 }
 
-fn group(report: &Report, total: &Total, width: usize, code_width: usize) -> Vec<String> {
-    let is_of_group = |finding: &&Finding| {
-        finding.code == total.code
-            && finding.level == total.level
-            && finding.field == total.field
-            && finding.rule == total.rule
-            && (total.rule.is_some() || finding.fields == total.fields)
-    };
-    let examples: Vec<&Finding> = report.findings.iter().filter(is_of_group).collect();
-    let mut lines = vec![headline(report, total, &examples, (width, code_width))];
+fn group(group: &Group<'_>, width: usize, code_width: usize) -> Vec<String> {
+    let mut lines = vec![headline(group, width, code_width)];
     let indent = "         ";
     let width = width.saturating_sub(indent.len());
-    let Some(example) = examples.first() else { return lines };
-    let rows = places(report, total, &examples).map(|rows| cut(&rows, width));
-    let mut texts = match sample(example, width) {
-        Some(texts) => texts,
-        None => textwrap::wrap(&sentence(example), width)
+    let rows = group.places.as_ref().map(|rows| cut(rows, width));
+    let mut texts = match (&group.sample, &group.sentence) {
+        (Some(sample), _) => laid_out(sample, width),
+        (None, Some(sentence)) => textwrap::wrap(sentence, width)
             .into_iter()
             .map(|line| (line.clone().into_owned(), columns(&line)))
             .collect(),
+        (None, None) => return lines,
     };
-    if total.words.len() > 1 {
-        texts.push(words(total, width));
+    if !group.words.is_empty() {
+        texts.push(words(group, width));
     }
-    if let (Some((text, used)), Some(rows), true) = (texts.last_mut(), &rows, example.value.is_some())
+    if let (Some((text, used)), Some(rows), true) = (texts.last_mut(), &rows, group.sample.is_some())
         && *used + 4 + columns(rows) <= width.min(150)
     {
         text.push_str(&format!("    {}", paint(rows, FAINT)));
@@ -117,84 +99,45 @@ fn group(report: &Report, total: &Total, width: usize, code_width: usize) -> Vec
 }
 
 /// The most frequent of several wrong words.
-fn words(total: &Total, width: usize) -> (String, usize) {
-    let words = total.words.iter().map(|word| format!("\"{}\" {}", shown(&word.value), grouped(word.count)));
+fn words(group: &Group<'_>, width: usize) -> (String, usize) {
+    let words = group.words.iter().map(|word| format!("\"{}\" {}", shown(&word.value), grouped(word.count)));
     let text = cut(&format!("most frequent: {}", words.collect::<Vec<_>>().join(", ")), width);
     let used = columns(&text);
     (paint(&text, QUIET), used)
 }
 
 /// Level, code, field and column on the left, the count on the right.
-fn headline(
-    report: &Report,
-    total: &Total,
-    examples: &[&Finding],
-    (width, code_width): (usize, usize),
-) -> String {
-    let level = match total.level {
+fn headline(group: &Group<'_>, width: usize, code_width: usize) -> String {
+    let level = match group.level {
         Level::Stop => " STOP ",
         Level::Warn => " WARN ",
         Level::Note => " NOTE ",
     };
-    let column = total
-        .field
-        .as_ref()
-        .and_then(|field| report.columns.iter().find(|c| c.field.as_ref() == Some(field)));
-    // Fields by the headings of their columns.
-    let named = |name: &String| {
-        let column = report.columns.iter().find(|column| column.field.as_ref() == Some(name));
-        match column {
-            Some(column) if !column.heading.is_empty() => format!("{} ({})", column.heading, column.letter),
-            Some(column) => format!("{name} ({})", column.letter),
-            None => name.clone(),
-        }
-    };
-    let several = |names: &[String]| cut(&names.iter().map(named).collect::<Vec<_>>().join(" + "), 60);
-    let place = match (column, &total.field, examples) {
-        (Some(column), _, _) => format!("{} (column {})", cut(&column.heading, 34), column.letter),
-        (None, Some(field), _) => cut(field, 34),
-        (None, None, _) if !total.fields.is_empty() => several(&total.fields),
-        (None, None, [one]) => match (&one.letter, one.fields.as_slice()) {
-            (Some(letter), _) => format!("column {letter}"),
-            (None, []) => String::new(),
-            (None, fields) => several(fields),
-        },
-        (None, None, [first, ..]) if !first.fields.is_empty() => several(&first.fields),
-        _ => String::new(),
-    };
-    let count = if total.count == 1 { "once".to_owned() } else { format!("{} times", grouped(total.count)) };
-    let code = padded(total.code.name(), code_width);
-    let used = 3 + level.len() + columns(&code) + columns(&place) + 4;
+    let count = if group.count == 1 { "once".to_owned() } else { format!("{} times", grouped(group.count)) };
+    let code = padded(group.code.name(), code_width);
+    let place = &group.place;
+    let used = 3 + level.len() + columns(&code) + columns(place) + 4;
     let gap = " ".repeat(width.min(110).saturating_sub(used + columns(&count)).max(2));
     format!(
         "  {} {}  {place}{gap}{}",
-        paint(level, level_style(total.level)),
+        paint(level, level_style(group.level)),
         paint(&code, HEAD),
         paint(&count, HEAD)
     )
 }
 
-/// The example as lines with their widths: the value, why, what was expected, what would fit; nothing when the finding
-/// has no value. Values are cut where they must be, advice never.
-fn sample(example: &Finding, width: usize) -> Option<Vec<(String, usize)>> {
-    let value = example.value.as_deref()?;
-    let value = if example.code == Code::RowWidth {
-        value.to_owned()
-    } else if value.is_empty() {
-        "blank".to_owned()
-    } else {
-        format!("\"{}\"", cut(value, width * 2 / 3))
+/// The example as lines with their widths. Values are cut where they must be, advice never.
+fn laid_out(sample: &Sample, width: usize) -> Vec<(String, usize)> {
+    let value = match &sample.cell {
+        Cell::Blank => "blank".to_owned(),
+        Cell::Text(text) => format!("\"{}\"", cut(text, width * 2 / 3)),
+        Cell::Said(text) => text.clone(),
     };
-    let expected = example.expected.as_deref().map(|expected| format!("expected {}", shown(expected)));
-    let more = example.bare_message();
-    let more = more.strip_prefix(entry(example.code).title).unwrap_or(more);
-    let more = more.trim_start_matches([':', ' ']);
-    // Where nothing else is said of the value, the title says it.
-    let more = if more.is_empty() && expected.is_none() { entry(example.code).title } else { more };
-    let near = example.suggestion.as_deref().map(|near| format!("nearest: {}", cut(near, width / 2)));
+    let expected = sample.expected.as_deref().map(|expected| format!("expected {expected}"));
+    let near = sample.near.as_deref().map(|near| format!("nearest: {}", cut(near, width / 2)));
     let parts = [
         Some((value, VALUE)),
-        Some((shown(more), Style::new())).filter(|part| !part.0.is_empty()),
+        Some((sample.more.clone(), Style::new())).filter(|part| !part.0.is_empty()),
         expected.map(|expected| (expected, Style::new())),
         near.map(|near| (near, QUIET)),
     ];
@@ -212,40 +155,5 @@ fn sample(example: &Finding, width: usize) -> Option<Vec<(String, usize)>> {
             })),
         }
     }
-    Some(lines)
-}
-
-/// The finding as a sentence, for those without a value.
-fn sentence(example: &Finding) -> String {
-    let heading = example.heading.as_deref().filter(|heading| !heading.is_empty() && example.field.is_none());
-    let heading = heading.map(|heading| format!("\"{}\": ", cut(heading, 30))).unwrap_or_default();
-    let near = example.suggestion.as_deref().map(|near| format!("; perhaps {near}")).unwrap_or_default();
-    shown(&format!("{heading}{}{near}", example.message))
-}
-
-/// Where the findings stand: the first rows, or the columns whose headings they speak of.
-fn places(report: &Report, total: &Total, examples: &[&Finding]) -> Option<String> {
-    let first = total.first.row?;
-    let is_of_headings = report.file.heading_row == Some(first)
-        && examples.iter().all(|finding| finding.row == Some(first) && finding.letter.is_some());
-    let (one, several) = if is_of_headings { ("column", "columns") } else { ("row", "rows") };
-    let place = |finding: &&Finding| {
-        if is_of_headings {
-            return finding.letter.clone();
-        }
-        let row = finding.row?;
-        Some(match finding.row_last {
-            Some(last) => format!("{row} to {last}"),
-            None => row.to_string(),
-        })
-    };
-    let mut places: Vec<_> = examples.iter().filter_map(place).take(MOST_ROWS).collect();
-    places.dedup();
-    let all = if is_of_headings { total.count } else { total.rows.max(places.len() as u64) };
-    let hidden = all.saturating_sub(places.len() as u64);
-    let is_run = examples.first().is_some_and(|finding| finding.row_last.is_some());
-    let hidden = if is_run { total.count.saturating_sub(places.len() as u64) } else { hidden };
-    let name = if places.len() == 1 && hidden == 0 && !is_run { one } else { several };
-    let more = if hidden > 0 { format!(" and {} more", grouped(hidden)) } else { String::new() };
-    Some(format!("{name} {}{more}", places.join(", ")))
+    lines
 }

@@ -1,10 +1,9 @@
 //! Which column is which field, for people: each with how it was paired, then what is still open, then what to do.
 
-use super::context::Context;
 use super::next::command_lines;
-use super::words::program;
-use super::words::{counted, form, part, size};
+use super::words::part;
 use crate::args::MatchArgs;
+use crate::render::words::{counted, form, program, size};
 use crate::shell::quoted;
 use crate::shell::quoted_path;
 use crate::terminal::{BAD, CARE, FAINT, GOOD, HEAD, VALUE, columns, cut, padded, paint, shown};
@@ -49,7 +48,7 @@ fn head(report: &MatchReport, args: &MatchArgs, width: usize) -> Vec<String> {
 fn told(finding: &Finding, width: usize) -> Vec<String> {
     let suggestion =
         finding.suggestion.as_ref().map(|suggestion| format!("; perhaps {suggestion}")).unwrap_or_default();
-    let text = format!("{}: {}{suggestion}", finding.code, finding.message);
+    let text = format!("{}: {}{suggestion}", finding.code, finding.sentence());
     let style = super::level_style(finding.level);
     textwrap::wrap(&shown(&text), width.saturating_sub(2))
         .iter()
@@ -295,7 +294,7 @@ fn next(report: &MatchReport, args: &MatchArgs, width: usize) -> Vec<String> {
         lines.push(format!("   Written: {}", shown(saved)));
     }
     let decisions = decisions(report);
-    let base = Context::plan_words(args);
+    let base = plan_words(args);
     let mut step = |text: &str, command: String| {
         lines.extend(textwrap::wrap(text, width.saturating_sub(3)).iter().map(|line| format!("   {line}")));
         lines.extend(command_lines(&shown(&command), width));
@@ -337,17 +336,15 @@ fn default_plan(args: &MatchArgs) -> String {
     args.file.with_file_name(format!("{stem}.plan.toml")).display().to_string()
 }
 
-impl Context {
-    /// The record schema and the plan as they were named.
-    fn plan_words(args: &MatchArgs) -> String {
-        let named = [("record", &args.record), ("plan", &args.plan)];
-        let word = |(option, path): &(&str, &Option<std::path::PathBuf>)| {
-            path.as_ref().map(|path| format!(" --{option} {}", quoted_path(path)))
-        };
-        let mut words: String = named.iter().filter_map(word).collect();
-        words.extend(args.mode.map(|mode| format!(" --mode {}", Mode::from(mode).name())));
-        words.extend(args.layout.typed().iter().map(|option| format!(" {option}")));
-        words.extend(args.references.iter().map(|reference| format!(" --reference {}", quoted(reference))));
-        words
-    }
+/// The record schema and the plan as they were named.
+fn plan_words(args: &MatchArgs) -> String {
+    let named = [("record", &args.record), ("plan", &args.plan)];
+    let word = |(option, path): &(&str, &Option<std::path::PathBuf>)| {
+        path.as_ref().map(|path| format!(" --{option} {}", quoted_path(path)))
+    };
+    let mut words: String = named.iter().filter_map(word).collect();
+    words.extend(args.mode.map(|mode| format!(" --mode {}", Mode::from(mode).name())));
+    words.extend(args.layout.typed().iter().map(|option| format!(" {option}")));
+    words.extend(args.references.iter().map(|reference| format!(" --reference {}", quoted(reference))));
+    words
 }

@@ -1,7 +1,8 @@
 //! What a file holds, for people: how it is laid out and why, its columns, its first rows.
 
-use super::words::{counted, form, part, size};
+use super::words::part;
 use crate::args::PeekArgs;
+use crate::render::words::{counted, form, size};
 use crate::terminal::{CARE, FAINT, GOOD, HEAD, QUIET, VALUE, columns, cut, padded, paint, shown};
 use comfy_table::{ContentArrangement, Table, presets};
 use tidy_gate_core::catalogue::entry;

@@ -1,8 +1,9 @@
 //! What a template came to.
 
 use super::next::command_lines;
-use super::words::{counted, part, program};
+use super::words::part;
 use crate::args::TemplateArgs;
+use crate::render::words::{counted, program};
 use crate::shell::{quoted, quoted_path};
 use crate::terminal::{FAINT, HEAD, paint, shown};
 use tidy_gate_core::mode::Mode;

@@ -3,7 +3,7 @@
 //! Before you change this: what `Quick` says of a text must be what `Kinds` says of it; a test compares the two.
 
 use crate::profile::{Class, Kinds, plainly};
-use crate::value::Number;
+use crate::value::{Fixed, Number};
 
 /// Values of one class.
 #[derive(Debug, Clone)]
@@ -64,33 +64,22 @@ impl Quick {
     #[inline]
     pub(super) fn number(text: &[u8]) -> Option<Self> {
         let body = text.strip_prefix(b"-").unwrap_or(text);
-        if body.is_empty() || body.len() > 15 {
-            return None;
-        }
-        let (mut value, mut point) = (0_u64, None);
-        for (at, byte) in body.iter().enumerate() {
-            match byte {
-                b'0'..=b'9' => value = value * 10 + u64::from(byte - b'0'),
-                b'.' if point.is_none() => point = Some(at),
-                _ => return None,
-            }
-        }
-        let after = point.map_or(0, |point| body.len() - point - 1);
-        let before = body.len() - after - usize::from(point.is_some());
-        let is_code = text.len() > 1 && text.first() == Some(&b'0') && point.is_none();
-        // A point at either end, or a nought before others, is looked at more closely.
-        if point.is_some() && (after == 0 || before == 0) || is_code {
+        let read = Fixed::plain(text).filter(|_| body.len() <= 15)?;
+        let after = read.after() as usize;
+        let before = body.len() - after - usize::from(after > 0);
+        // A nought before others is looked at more closely.
+        if text.len() > 1 && text.first() == Some(&b'0') && after == 0 {
             return None;
         }
         // Noughts in front carry nothing; those after the point say how exact it is.
         let leading = body.iter().take(before).take_while(|byte| **byte == b'0').count();
         #[expect(clippy::cast_precision_loss, reason = "at most fifteen digits")]
-        let number = value as f64 / POWERS.get(after).copied().unwrap_or(1.0);
+        let number = read.digits() as f64 / POWERS.get(after).copied().unwrap_or(1.0);
         let count = |digits: usize| u32::try_from(digits).unwrap_or(u32::MAX);
         Some(Self {
-            class: if point.is_some() { Class::Decimal } else { Class::Integer },
+            class: if after > 0 { Class::Decimal } else { Class::Integer },
             forms: 0,
-            number: if body.len() < text.len() { -number } else { number },
+            number,
             digits: (count(before - leading), count(after)),
         })
     }

@@ -1,7 +1,7 @@
 //! What a report does not know of the run it tells of.
 
-use super::words::program;
 use crate::args::CheckArgs;
+use crate::render::words::program;
 use crate::shell::{quoted, quoted_path};
 use std::path::PathBuf;
 use tidy_gate_core::mode::Mode;
@@ -30,6 +30,11 @@ pub(crate) struct Context {
 }
 
 impl Context {
+    /// The same check again, with outputs besides.
+    pub(super) fn again(&self, outputs: &str) -> String {
+        format!("{} check {}{outputs}", self.program, self.arguments)
+    }
+
     pub(crate) fn new(args: &CheckArgs, written: &[PathBuf]) -> Self {
         let file = args.file.display().to_string();
         let mut arguments = vec![quoted_path(&args.file)];

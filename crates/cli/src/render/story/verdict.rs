@@ -1,6 +1,6 @@
 //! The verdict in a sentence, and what stands behind it.
 
-use super::words::{are, counted};
+use crate::render::words::{are, counted};
 use tidy_gate_core::catalogue::{Level, Tag};
 use tidy_gate_core::numerals::grouped;
 use tidy_gate_core::report::{Report, Total, Verdict};

@@ -1,0 +1,54 @@
+//! What a check says to people: the verdict, the facts, the columns, the findings in groups, the next steps. It is made
+//! once, as data, and drawn by whatever shows it: nothing here knows of colours, widths or marks.
+//!
+//! Texts from outside are safe to show. What is cut is cut where it is drawn, but for names within sentences.
+
+mod columns;
+mod context;
+mod facts;
+mod groups;
+mod next;
+mod verdict;
+
+use crate::terminal::shown;
+use tidy_gate_core::report::{Report, Verdict};
+
+pub(crate) use columns::{Columns, OtherColumn, PairedColumn};
+pub(crate) use context::Context;
+pub(crate) use facts::{Fact, Flow};
+pub(crate) use groups::{Cell, Group, Sample};
+pub(crate) use next::Step;
+
+/// What a check says.
+#[derive(Debug)]
+pub(crate) struct Story<'a> {
+    /// Whether the gate is open.
+    pub(crate) gate: Verdict,
+    /// The verdict in a sentence.
+    pub(crate) verdict: String,
+    /// What was read and how, what was left out, what defaults fill, what is not judged.
+    pub(crate) facts: Vec<Fact>,
+    /// Which column is which field.
+    pub(crate) columns: Columns,
+    /// The findings by level, code and field, what holds rows first.
+    pub(crate) groups: Vec<Group<'a>>,
+    /// The files that were written.
+    pub(crate) written: Vec<String>,
+    /// What to do next.
+    pub(crate) next: Vec<Step>,
+}
+
+impl<'a> Story<'a> {
+    /// The story of a report; `most` groups are told whole, of the others only what is counted.
+    pub(crate) fn of(report: &'a Report, context: &Context, most: usize) -> Self {
+        Self {
+            gate: report.gate,
+            verdict: verdict::verdict(report),
+            facts: facts::facts(report, context),
+            columns: columns::columns(report),
+            groups: groups::groups(report, most),
+            written: context.written.iter().map(|path| shown(path)).collect(),
+            next: next::steps(report, context),
+        }
+    }
+}

@@ -1,0 +1,188 @@
+//! The next steps to take.
+
+use super::context::Context;
+use super::verdict::{ended_early, holds_all, why_not_the_file};
+use crate::render::words::counted;
+use crate::terminal::shown;
+use tidy_gate_core::catalogue::{Code, Level};
+use tidy_gate_core::numerals::grouped;
+use tidy_gate_core::report::{Report, Total, Verdict};
+
+/// One thing to do.
+#[derive(Debug)]
+pub(crate) struct Step {
+    /// What to do, or what was done.
+    pub(crate) text: String,
+    /// The command that does it, as it can be typed.
+    pub(crate) command: Option<String>,
+}
+
+impl Step {
+    fn said(text: impl Into<String>) -> Self {
+        Self { text: text.into(), command: None }
+    }
+
+    fn run(text: impl Into<String>, command: String) -> Self {
+        Self { text: text.into(), command: Some(command) }
+    }
+}
+
+/// What was written, and what to do next.
+pub(super) fn steps(report: &Report, context: &Context) -> Vec<Step> {
+    let mut steps = Vec::new();
+    if report.held_replaced > 0 {
+        let rows = counted(report.held_replaced, "held row", "held rows");
+        let text = "with bytes that are no text: they stand there as U+FFFD, the sender's file has them as they were";
+        steps.push(Step::said(format!("{rows} {text}")));
+    }
+    let counts = &report.counts;
+    if !context.not_written.is_empty() {
+        let names: Vec<_> = context.not_written.iter().map(|path| shown(path)).collect();
+        let text = format!("Not written, since there is no judged row: {}", names.join(", "));
+        steps.push(Step::said(text));
+    }
+    match report.gate {
+        Verdict::Open => steps.extend(loading(report, context)),
+        Verdict::Shut => steps.extend(mending(report, context)),
+    }
+    if let Some(again) = &context.held_again {
+        let text = "When the held rows are mended, check them again:";
+        steps.push(Step::run(text, format!("{} check {again}", context.program)));
+    }
+    let total = counts.stops + counts.warns + counts.notes;
+    if total > 20 && !context.wrote_findings {
+        let text = format!("All {} findings, one a line:", grouped(total));
+        steps.push(Step::run(text, context.again(" --findings findings.csv")));
+    }
+    steps
+}
+
+/// How the rows get to the target.
+fn loading(report: &Report, context: &Context) -> Vec<Step> {
+    let again = |outputs: &str| context.again(outputs);
+    let why = why_not_the_file(report);
+    let held = if report.counts.held > 0 && !context.wrote_held { " --held held.csv" } else { "" };
+    let why = if why.is_empty() { String::new() } else { format!("; {}", why.join("; ")) };
+    if report.counts.ready == 0 {
+        return vec![Step::said(format!("Load nothing: no row is ready{why}."))];
+    }
+    if context.wrote_ready {
+        let file = if why.is_empty() { "" } else { ", not the file" };
+        return vec![Step::said(format!("Load the ready rows{file}{why}."))];
+    }
+    if why.is_empty() {
+        let text = "Load the file, or have its rows written in the target's form:";
+        return vec![Step::run(text, again(" --ready ready.csv"))];
+    }
+    let text = format!("Load the ready rows, not the file{why}. To have them written:");
+    vec![Step::run(text, again(&format!(" --ready ready.csv{held}")))]
+}
+
+/// Stops that pairing the columns puts right.
+const OF_PAIRING: [Code; 6] = [
+    Code::FieldMissing,
+    Code::HeadingShared,
+    Code::HeadingUnpaired,
+    Code::ColumnMisfit,
+    Code::DefaultOverColumn,
+    Code::PlanOutdated,
+];
+
+/// What to do about the stops.
+fn mending(report: &Report, context: &Context) -> Vec<Step> {
+    let again = |outputs: &str| context.again(outputs);
+    let counts = &report.counts;
+    let mut steps = Vec::new();
+    let worst = worst(report);
+    if counts.rows == counts.left_out && !ended_early(report) {
+        return vec![Step::said("Ask for the file with its rows.")];
+    }
+    let explain = worst.map(|total| format!("{} explain {}", context.program, total.code));
+    if worst.is_some_and(|total| holds_all(report, total)) {
+        if report.totals.iter().any(|total| holds_all(report, total) && OF_PAIRING.contains(&total.code)) {
+            if let Some(names) = headless(report) {
+                let text = format!("If the first row holds no headings but a record, {names}:");
+                steps.push(Step::run(text, again(" --by-position")));
+            }
+            let save = if context.pairing.contains("--plan ") { "" } else { " --save new.plan.toml" };
+            steps.push(Step::run(
+                "Decide which column is which field, and keep it in a plan:",
+                format!("{} match {}{save}", context.program, context.pairing),
+            ));
+        }
+        if worst.is_some_and(|total| total.code == Code::SheetUnclear) {
+            steps.push(Step::run("Name the sheet:", again(" --sheet NAME")));
+        }
+        if worst.is_some_and(|total| total.code == Code::FieldOutOfScope) {
+            let columns = columns_of(report, Code::FieldOutOfScope);
+            let text =
+                format!("Leave {columns} out in the plan (false under [columns]), or widen its scope.");
+            steps.push(Step::said(text));
+        }
+        let text = "First put right what holds the whole file. What it means and what to do:";
+        steps.push(Step { text: text.to_owned(), command: explain });
+    } else {
+        let which = if is_alone(report) { "the most frequent" } else { "the first" };
+        let text = format!("What {which} stop means and how to put it right:");
+        steps.push(Step { text, command: explain });
+    }
+    if let Some(form) =
+        worst.filter(|total| total.code == Code::DateBad).and_then(|total| form_of(report, total))
+    {
+        let text = format!("If the file writes its dates as {form}, say so:");
+        steps.push(Step::run(text, again(&format!(" --dates {form}"))));
+    }
+    if !context.wrote_held && counts.ready > 0 {
+        let text = format!(
+            "Take the {} apart from the held ones, which go back with their reasons:",
+            counted(counts.ready, "ready row", "ready rows")
+        );
+        steps.push(Step::run(text, again(" --ready ready.csv --held held.csv")));
+    }
+    steps
+}
+
+/// The columns at whose headings a code stands, as people call them.
+fn columns_of(report: &Report, code: Code) -> String {
+    let letters = report.findings.iter().filter(|finding| finding.code == code);
+    let letters: Vec<_> = letters.filter_map(|finding| finding.letter.as_deref()).collect();
+    match letters.as_slice() {
+        [] => "them".to_owned(),
+        [one] => format!("column {one}"),
+        several => format!("columns {}", several.join(", ")),
+    }
+}
+
+/// Where the row that was taken for headings may be a record: how its columns would pair.
+fn headless(report: &Report) -> Option<&'static str> {
+    report.headings_may_be_data.then_some("pair the columns by their place")
+}
+
+/// The most frequent stop, the first of several; one that holds the whole file before others.
+fn worst(report: &Report) -> Option<&Total> {
+    let stops = report.totals.iter().rev().filter(|total| total.level == Level::Stop);
+    stops.max_by_key(|total| (holds_all(report, total), total.count))
+}
+
+/// Whether no other stop is as frequent as the one that is explained.
+fn is_alone(report: &Report) -> bool {
+    let most = worst(report).map(|total| total.count);
+    let stops = report.totals.iter().filter(|total| total.level == Level::Stop);
+    stops.filter(|total| Some(total.count) == most).count() == 1
+}
+
+/// The form in which the first of these dates seems to be written, where its day and month can be told apart.
+fn form_of(report: &Report, total: &Total) -> Option<String> {
+    let mut samples =
+        report.findings.iter().filter(|finding| finding.code == total.code && finding.field == total.field);
+    samples.find_map(|finding| {
+        let value = finding.value.as_deref()?;
+        let mark = value.chars().find(|c| !c.is_ascii_digit()).filter(|c| "./-".contains(*c))?;
+        let parts: Vec<u16> = value.split(mark).map(str::parse).collect::<Result<_, _>>().ok()?;
+        match parts.as_slice() {
+            [13..=31, 1..=12, 1000..=9999] => Some(format!("dd{mark}MM{mark}yyyy")),
+            [1..=12, 13..=31, 1000..=9999] => Some(format!("MM{mark}dd{mark}yyyy")),
+            _ => None,
+        }
+    })
+}

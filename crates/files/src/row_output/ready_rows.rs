@@ -1,0 +1,77 @@
+//! Ready rows as they are made, in the shape their output takes.
+
+use super::rows::{CellRows, Rows};
+
+/// In what shape an output takes its rows.
+#[derive(Clone, Copy, PartialEq, Eq)]
+pub(crate) enum Wanted {
+    Nothing,
+    Text,
+    Cells,
+}
+
+impl Wanted {
+    /// As an output takes them.
+    pub(crate) fn by(shape: Option<Rows>) -> Self {
+        match shape {
+            None => Self::Nothing,
+            Some(Rows::Text(_)) => Self::Text,
+            Some(Rows::Cells(_)) => Self::Cells,
+        }
+    }
+
+    /// None yet.
+    pub(crate) fn rows(self) -> Rows {
+        if self == Self::Cells { Rows::Cells(CellRows::default()) } else { Rows::Text(Vec::new()) }
+    }
+}
+
+/// Ready rows on their way.
+pub(crate) enum ReadyRows {
+    Nothing,
+    Text(Box<csv::Writer<Vec<u8>>>),
+    Cells(CellRows),
+}
+
+impl ReadyRows {
+    /// None yet.
+    pub(crate) fn of(wanted: Wanted, delimiter: u8) -> Self {
+        match wanted {
+            Wanted::Nothing => Self::Nothing,
+            Wanted::Cells => Self::Cells(CellRows::default()),
+            Wanted::Text => {
+                let mut writer = csv::WriterBuilder::new();
+                Self::Text(Box::new(
+                    writer.delimiter(delimiter).buffer_capacity(1 << 13).from_writer(Vec::new()),
+                ))
+            }
+        }
+    }
+
+    /// Adds a row.
+    pub(crate) fn row<T: AsRef<[u8]>>(&mut self, values: impl Iterator<Item = T>) {
+        match self {
+            Self::Nothing => {}
+            Self::Text(writer) => {
+                // Writing to memory cannot fail.
+                for value in values {
+                    let _ = writer.write_field(value);
+                }
+                let _ = writer.write_record(None::<&[u8]>);
+            }
+            Self::Cells(cells) => {
+                values.for_each(|value| cells.bytes(value.as_ref()));
+                cells.end_row(0);
+            }
+        }
+    }
+
+    /// All of them.
+    pub(crate) fn done(self) -> Rows {
+        match self {
+            Self::Nothing => Rows::Text(Vec::new()),
+            Self::Text(writer) => Rows::Text(writer.into_inner().unwrap_or_default()),
+            Self::Cells(cells) => Rows::Cells(cells),
+        }
+    }
+}
