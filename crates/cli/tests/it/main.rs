@@ -2,6 +2,8 @@
 
 #![allow(clippy::unwrap_used, clippy::indexing_slicing, reason = "a test that panics has failed")]
 
+#[cfg(unix)]
+mod asking;
 mod bad_input;
 mod books;
 mod breaking;
