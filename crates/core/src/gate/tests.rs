@@ -1,6 +1,7 @@
 //! The fast ways against the plain judges: the same cells, the same codes.
 
 use super::kinds::Program;
+use super::seen::Seen;
 use super::writing::{self, Cell};
 use super::*;
 use crate::block::Block;
@@ -10,8 +11,8 @@ use crate::mode::Mode;
 use crate::plan::Reading;
 use crate::rows::text_of;
 use crate::schema::{NoLists, RecordSchema, References};
-use crate::table::Table;
-use crate::value::{Date, DatePattern};
+use crate::table::{Medium, Table};
+use crate::value::{Date, DatePattern, FoldedWords, Group, Marks};
 use proptest::prelude::*;
 use proptest::test_runner::{TestCaseError, TestCaseResult};
 
@@ -110,13 +111,40 @@ values = [
 /// The columns.
 const WIDTH: usize = 19;
 
-fn gate() -> Gate {
+/// What a file states of its cells, or a sheet knows of them.
+#[derive(Debug, Clone, Copy)]
+enum World {
+    Bare,
+    /// A plan with words for blank and for emptying, and with a comma before decimals.
+    Planned,
+    /// A sheet, whose cells carry marks.
+    Sheet,
+}
+
+const WORLDS: [World; 3] = [World::Bare, World::Planned, World::Sheet];
+
+fn gate(world: World) -> Gate {
     let schema = RecordSchema::read(SCHEMA, &mut NoLists).unwrap();
     let headings = schema.fields.iter().map(|field| field.name.clone()).collect();
     let mut settings = Settings::plain(Mode::Add, Date::new(2026, 11, 25).unwrap());
     let keys = ["E", "HT-123", "W07", "é"].map(|key| (key.to_owned(), vec!["mill".to_owned()]));
     settings.references.insert("site".to_owned(), References::new("sites".to_owned(), keys));
-    let table = Table::with_headings(headings);
+    let mut table = Table::with_headings(headings);
+    match world {
+        World::Bare => {}
+        World::Planned => {
+            settings.plan.reading = Reading {
+                blank: FoldedWords::new(["n/a", "-", "TBC", "99999", "ab  cd"]),
+                clear: Some("xxxx".to_owned()),
+                marks: Some(Marks { decimal: ',', group: Group::Mark('.') }),
+                ..Reading::default()
+            };
+        }
+        World::Sheet => {
+            table.medium = Medium::Sheet("S".to_owned());
+            table.dialect.marks = true;
+        }
+    }
     Gate::new(schema, settings, table)
 }
 
@@ -125,14 +153,22 @@ fn plainly(gate: &Gate, rows: &[Vec<String>]) -> Vec<(u64, usize, Code)> {
     let mut found = Vec::new();
     for (number, row) in (2..).zip(rows) {
         for (column, raw) in row.iter().enumerate() {
-            let text = text_of(raw.as_bytes(), gate.table.dialect).unwrap();
-            let rules = &gate.columns[column];
-            if rules.is_blank(text.trim()) {
+            let (rules, dialect) = (&gate.columns[column], gate.table.dialect);
+            let mut tell = |code| found.push((number, column + 1, code));
+            let seen = rules.see(raw.as_bytes(), dialect);
+            match &seen {
+                Seen::Broken => tell(Code::EncodingDoubt),
+                Seen::Stale => tell(Code::FormulaStale),
+                Seen::Clear(_) if !rules.may_clear => tell(Code::ClearNotAllowed),
+                Seen::Blank { .. } | Seen::Clear(_) => {}
+                Seen::Value(text) => {
+                    let cell = Cell::of(text, raw.as_bytes(), dialect);
+                    let verdict = writing::judge(&rules.program, &gate.schema.picklists, cell);
+                    verdict.codes().for_each(tell);
+                }
+            }
+            if matches!(seen, Seen::Blank { .. } | Seen::Stale) {
                 found.extend(rules.blank.map(|blank| (number, column + 1, blank.0)));
-            } else {
-                let cell = Cell::of(&text, raw.as_bytes(), gate.table.dialect);
-                let verdict = writing::judge(&rules.program, &gate.schema.picklists, cell);
-                found.extend(verdict.codes().map(|code| (number, column + 1, code)));
             }
         }
     }
@@ -140,8 +176,8 @@ fn plainly(gate: &Gate, rows: &[Vec<String>]) -> Vec<(u64, usize, Code)> {
     found
 }
 
-fn same(rows: &[Vec<String>]) -> TestCaseResult {
-    let gate = gate();
+fn same(world: World, rows: &[Vec<String>]) -> TestCaseResult {
+    let gate = gate(world);
     let text: String = rows.iter().map(|row| row.join(",") + "\r\n").collect();
     let state = RunState::default();
     let mut judge = Judge::new(&gate, &state, true);
@@ -162,7 +198,7 @@ fn same(rows: &[Vec<String>]) -> TestCaseResult {
             if blank { Vec::new() } else { row.clone() }
         })
         .collect();
-    prop_assert_eq!(found, plainly(&gate, &rows), "{}", text);
+    prop_assert_eq!(found, plainly(&gate, &rows), "{:?}: {}", world, text);
     Ok(())
 }
 
@@ -187,24 +223,32 @@ fn cell() -> impl Strategy<Value = String> {
         1 => "[0-9]{1,9}(\\.[0-9]{0,4})?",
         1 => "[0-9]{4}-[0-9]{2}-[0-9]{2}",
     ];
-    (plain, 0..9_u8).prop_map(|(text, form)| match form {
+    let written = (plain, 0..14_u8).prop_map(|(text, form)| match form {
+        // What a sheet knows of a cell; elsewhere a control character.
+        9 => format!("\u{2}{text}"),
+        10 => format!("\u{4}{text}"),
+        11 => "\u{3}".to_owned(),
+        12 => format!("\"\u{2}{text}\""),
         0 => format!("\"{text}\""),
         1 => format!("\" {text}\""),
         2 if !text.is_empty() => format!("\"{text}\"\"\""),
         3 => format!(" {text}"),
         4 => format!("\"\"\"{text}\"\"\""),
         _ => text,
-    })
+    });
+    // Numbers as a comma and points part them.
+    prop_oneof![12 => written, 1 => "\"-?[0-9]{1,3}(\\.[0-9]{3}){0,2}(,[0-9]{0,3})?\""]
 }
 
 proptest! {
-    #![proptest_config(ProptestConfig { cases: 400, failure_persistence: None, ..ProptestConfig::default() })]
+    #![proptest_config(ProptestConfig { cases: 600, failure_persistence: None, ..ProptestConfig::default() })]
 
     #[test]
     fn fast_ways_and_plain_judges_agree(
-        rows in prop::collection::vec(prop::collection::vec(cell(), WIDTH), 1..12)
+        rows in prop::collection::vec(prop::collection::vec(cell(), WIDTH), 1..12),
+        world in prop::sample::select(WORLDS.to_vec()),
     ) {
-        same(&rows)?;
+        same(world, &rows)?;
     }
 }
 
@@ -213,14 +257,16 @@ fn bounds_are_exact_on_both_sides_of_zero() -> Result<(), TestCaseError> {
     let column = |cells: &[&str]| -> Vec<Vec<String>> {
         cells.iter().map(|cell| vec![(*cell).to_owned(); WIDTH]).collect()
     };
-    same(&column(&[
-        "-1.50", "-1.5", "-1.49", "-1", "0", "-0.0", "250.2", "250.25", "250.3", "999.99", "1000",
-    ]))
+    let cells = ["-1.50", "-1.5", "-1.49", "-1", "0", "-0.0", "250.2", "250.25", "250.3", "999.99", "1000"];
+    let commas = cells.map(|cell| format!("\"{}\"", cell.replace('.', ",")));
+    same(World::Bare, &column(&cells))?;
+    same(World::Sheet, &column(&cells))?;
+    same(World::Planned, &column(&commas.each_ref().map(String::as_str)))
 }
 
 #[test]
 fn every_program_survives_bytes_that_are_no_text() {
-    let gate = gate();
+    let gate = gate(World::Bare);
     let row = vec![&b"\xFF\xFE"[..]; WIDTH].join(&b","[..]);
     let state = RunState::default();
     let judged = Judge::new(&gate, &state, true).judge(&Block::of(&row, 2));
