@@ -4,6 +4,9 @@
 //! followed by a delimiter, a row end or another quote. Both are tested on the masks themselves. At the
 //! first place that breaks the rule, the row concerned is walked over by the plain machine, and the masks
 //! go on behind it: so a cut is always proven, and a stray quote costs its own row only.
+//!
+//! Before you change this: `cut` and `index` follow one set of masks, and both call the plain machine at the same places;
+//! `rows/tests.rs` holds them against `machine` for every dialect, and `lanes` against its portable twin.
 
 use super::dialect::Dialect;
 use super::machine::{RowWalk, walk_row};

@@ -1,5 +1,9 @@
 //! Quick ways to the truth of conditions: told of a whole block, from the bytes of cells alone. Where one says nothing,
 //! the condition itself is asked, which is the reference in tests.
+//!
+//! Before you change this: a quick way may say yes or no only where the condition would, and takes back what it said of
+//! cells with a stop and of rows that take over what stands elsewhere (`withdraw`). The test of rules
+//! `quick_conditions_judge_as_their_plain_twins` holds each against the condition itself.
 
 use super::compiled::Compiled;
 use super::evidence::Way;

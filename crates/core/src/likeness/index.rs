@@ -1,5 +1,8 @@
 //! Many words to find the nearest of, for lists that are asked again and again: what cannot be near is passed by without
 //! comparing its letters. The plain twin is [`super::nearest`], which tests compare with.
+//!
+//! Before you change this: `Form::bound` must never be below the measure it bounds (`words::near`), and `Slips` keeps the
+//! order of the list within a hash, so that the first of equals is found; both properties below hold that.
 
 use super::words::{NAMED, NEAR, bare_name, near, shortened};
 use std::collections::HashMap;

@@ -1,6 +1,9 @@
 //! Rows of the shape that spreadsheet programs write, without building events: `<row>` with cells of the attributes r, s
 //! and t, and in them `<f>`, `<v>` and plain `<is>`. Whatever else a row holds goes to the reader of XML, which is the
 //! reference.
+//!
+//! Before you change this: what is not exactly the usual shape must be refused, never guessed; the test below reads the same
+//! rows by `sheet`, and a new attribute or kind of cell belongs into both.
 
 use super::format::Format;
 use super::package::LONGEST_PIECE;
