@@ -1,11 +1,15 @@
 //! What can be typed: the commands and their options.
 
+mod check;
 mod layout;
+mod words;
 
 use clap::{Args, Parser, Subcommand, ValueEnum};
-use encoding_rs::Encoding;
 use std::path::PathBuf;
-use tidy_gate_core::mode::Mode;
+
+pub(crate) use check::{CheckArgs, EffectsArgs};
+pub(crate) use layout::{LayoutArgs, ShortRowsArg};
+pub(crate) use words::{FormatArg, ModeArg};
 
 /// Checks prepared import files against a record schema, before any load runs.
 #[derive(Debug, Parser)]
@@ -21,6 +25,8 @@ pub(crate) struct Cli {
 pub(crate) enum Command {
     /// May this file go through? The verdict, the reasons, the ready rows and the held rows
     Check(CheckArgs),
+    /// What loading the ready rows would do to the records that are there, field by field
+    Effects(EffectsArgs),
     /// Draft a record schema from an export, a data dictionary, SQL, CSVW or JSON Schema
     Draft(DraftArgs),
     /// List or search the fields of a record schema, or hand it to other systems
@@ -35,168 +41,6 @@ pub(crate) enum Command {
     Explain(ExplainArgs),
     /// Write the demo data into a folder and walk through a check on it
     Demo(DemoArgs),
-}
-
-const CHECK_EXAMPLES: &str = "\
-Examples, on the demo data (`tidy-gate demo` writes it):
-  tidy-gate check ward-7-survey.csv --record tree.record.toml
-  tidy-gate check ward-7-survey.csv --record tree.record.toml --ready ready.csv --held held.csv";
-
-/// How the file is laid out.
-#[derive(Debug, Clone, Default, Args)]
-#[command(next_help_heading = "How the file is laid out (what is not stated is read off the file, and said)")]
-pub(crate) struct LayoutArgs {
-    /// The sheet of a workbook, by its name or its number
-    #[arg(long, value_name = "SHEET")]
-    pub(crate) sheet: Option<String>,
-
-    /// The array of records in a JSON file, as a JSON Pointer such as /data/trees
-    #[arg(long, value_name = "POINTER")]
-    pub(crate) at: Option<String>,
-
-    /// The row that holds the headings, as a spreadsheet counts
-    #[arg(long, value_name = "ROW", value_parser = clap::value_parser!(u64).range(1..), conflicts_with = "by_position")]
-    pub(crate) heading_row: Option<u64>,
-
-    /// The first row of the data; rows between it and the headings are passed over
-    #[arg(long, value_name = "ROW", value_parser = clap::value_parser!(u64).range(1..))]
-    pub(crate) first_row: Option<u64>,
-
-    /// The last row of the data; what follows is passed over
-    #[arg(long, value_name = "ROW", value_parser = clap::value_parser!(u64).range(1..))]
-    pub(crate) last_row: Option<u64>,
-
-    /// What stands between cells: comma, semicolon, tab, pipe, space or any other character
-    #[arg(long, value_name = "CHARACTER", value_parser = layout::delimiter, allow_hyphen_values = true)]
-    pub(crate) delimiter: Option<u8>,
-
-    /// The encoding, such as windows-1252, utf-16le or shift_jis
-    #[arg(long, value_name = "NAME", value_parser = layout::encoding)]
-    pub(crate) encoding: Option<&'static Encoding>,
-
-    /// The file has no headings: its columns are the record's fields, in their order
-    #[arg(long)]
-    pub(crate) by_position: bool,
-
-    /// What a row is whose last cells are missing: held, or filled up with blank cells, as some programs drop those
-    /// [default: hold]
-    #[arg(long, value_enum)]
-    pub(crate) short_rows: Option<ShortRowsArg>,
-
-    /// The longest row, and so the largest cell [default: 32MiB, at most 1GiB]
-    #[arg(long, value_name = "SIZE", value_parser = layout::row_size)]
-    pub(crate) max_row: Option<usize>,
-
-    /// The most columns [default: 16384, at most 65534]
-    #[arg(long, value_name = "N", value_parser = layout::columns)]
-    pub(crate) max_columns: Option<usize>,
-
-    /// How many times its size a packed file may unpack to, beyond 256 MiB [default: 200]; the text of a sheet a tenth of
-    /// that, beyond 4 GiB
-    #[arg(long, value_name = "TIMES", value_parser = clap::value_parser!(u64).range(1..))]
-    pub(crate) max_expansion: Option<u64>,
-}
-
-#[derive(Debug, Clone, Copy, PartialEq, Eq, Default, ValueEnum)]
-pub(crate) enum ShortRowsArg {
-    /// The row is held: its cells may stand under the wrong headings
-    #[default]
-    Hold,
-    /// The missing cells are blank
-    Blank,
-}
-
-#[derive(Debug, Args)]
-#[command(after_help = CHECK_EXAMPLES)]
-pub(crate) struct CheckArgs {
-    /// The file to check: delimited text (also .gz or .zst), a workbook (XLSX, XLSB, XLS, ODS) or JSON; - reads
-    /// standard input
-    #[arg(value_name = "FILE")]
-    pub(crate) file: PathBuf,
-
-    /// The record schema to check against
-    #[arg(long, short, value_name = "RECORD")]
-    pub(crate) record: Option<PathBuf>,
-
-    /// The plan for the file: how it is read and paired, and what it may change
-    #[arg(long, short, value_name = "PLAN")]
-    pub(crate) plan: Option<PathBuf>,
-
-    /// What loading the file would do to the target [default: the plan's, else add]
-    #[arg(long, value_enum)]
-    pub(crate) mode: Option<ModeArg>,
-
-    /// A form in which the file writes dates, such as dd/MM/yyyy; may be given several times
-    ///
-    /// Days are d, months M, years y, as in spreadsheets: d MMM yyyy reads 3 Mar 2024. ISO dates are read
-    /// beside the stated forms. A field that names its own forms in the record schema keeps to those.
-    #[arg(long, value_name = "PATTERN")]
-    pub(crate) dates: Vec<String>,
-
-    /// Where the keys of a record come from that fields refer to; may be given several times
-    ///
-    /// Such as site=sites.csv:site_code: the column site_code of the file holds the keys of the record site.
-    #[arg(long = "reference", value_name = "NAME=FILE:COLUMN")]
-    pub(crate) references: Vec<String>,
-
-    /// The day that "today" means, as yyyy-MM-dd [default: the local date]
-    #[arg(long, value_name = "DATE")]
-    pub(crate) today: Option<String>,
-
-    /// Write every finding to this file: .csv or .ndjson
-    #[arg(long, value_name = "FILE", help_heading = "Outputs")]
-    pub(crate) findings: Option<PathBuf>,
-
-    /// Write the rows that may load, in the target's form: .csv, .xlsx, .json or .ndjson
-    #[arg(long, value_name = "FILE", help_heading = "Outputs")]
-    pub(crate) ready: Option<PathBuf>,
-
-    /// Write the other rows as they came, each with its row and reasons; the same forms
-    #[arg(long, value_name = "FILE", help_heading = "Outputs")]
-    pub(crate) held: Option<PathBuf>,
-
-    /// The form of the report on standard output
-    #[arg(long, value_enum, default_value_t = FormatArg::Text, help_heading = "Outputs")]
-    pub(crate) format: FormatArg,
-
-    /// Overwrite existing outputs; never the input
-    #[arg(long, help_heading = "Outputs")]
-    pub(crate) force: bool,
-
-    /// How many threads to use [default: one for each processor]
-    #[arg(long, value_name = "N", value_parser = clap::value_parser!(u16).range(1..=256))]
-    pub(crate) threads: Option<u16>,
-
-    #[command(flatten)]
-    pub(crate) layout: LayoutArgs,
-}
-
-#[derive(Debug, Clone, Copy, PartialEq, Eq, ValueEnum)]
-pub(crate) enum ModeArg {
-    /// Every row becomes a new record
-    Add,
-    /// Every row changes a record that is there
-    Update,
-    /// What is new is added, the rest updated
-    Both,
-}
-
-impl From<ModeArg> for Mode {
-    fn from(mode: ModeArg) -> Self {
-        match mode {
-            ModeArg::Add => Self::Add,
-            ModeArg::Update => Self::Update,
-            ModeArg::Both => Self::Both,
-        }
-    }
-}
-
-#[derive(Debug, Clone, Copy, PartialEq, Eq, ValueEnum)]
-pub(crate) enum FormatArg {
-    /// For people
-    Text,
-    /// For programs: the report of format 1
-    Json,
 }
 
 const PEEK_EXAMPLES: &str = "\

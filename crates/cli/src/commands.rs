@@ -3,9 +3,12 @@
 pub(crate) mod check;
 pub(crate) mod demo;
 pub(crate) mod draft;
+pub(crate) mod effects;
+mod existing;
 pub(crate) mod explain;
 pub(crate) mod fields;
 pub(crate) mod held_plan;
+pub(crate) mod limits;
 pub(crate) mod look;
 pub(crate) mod matching;
 pub(crate) mod peek;

@@ -46,6 +46,8 @@ pub mod column_texts;
 pub mod condition;
 pub mod decided;
 pub mod draft;
+pub mod effects;
+pub mod existing;
 pub mod export;
 pub mod fault;
 pub mod fields;

@@ -3,6 +3,7 @@
 mod check;
 mod columns;
 mod ending;
+mod existing;
 mod extents;
 mod held;
 mod judging;
@@ -16,6 +17,7 @@ mod settling;
 mod source;
 
 pub use check::check;
+pub use existing::{keys_of, read_existing};
 pub use extents::Extents;
 pub use held::Held;
 pub use outcome::{Counts, Outcome};

@@ -2,12 +2,14 @@
 //! writing that is whole or not at all.
 
 mod book;
+mod effects_file;
 mod error;
 mod findings_file;
 mod held_file;
 mod json;
 mod layout;
 mod lists;
+mod made_rows;
 mod output;
 mod pieces;
 mod row_output;
@@ -19,11 +21,13 @@ mod text;
 mod workbook;
 
 pub use book::Sheet;
+pub use effects_file::effects;
 pub use error::{Error, Shape};
 pub use findings_file::FindingsFile;
 pub use held_file::{HeldFile, held_file, plan_of_held};
 pub use layout::{Fact, How};
 pub use lists::ListFiles;
+pub use made_rows::MadeRows;
 pub use output::{Output, Outputs};
 pub use row_output::RowOutput;
 pub use rows_file::{RowWriters, Written, write_rows};

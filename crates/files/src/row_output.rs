@@ -11,7 +11,7 @@ mod text;
 
 pub(crate) use begin::{Begin, CellKind, Originals};
 pub(crate) use ready_rows::{ReadyRows, Wanted};
-pub(crate) use rows::Rows;
+pub(crate) use rows::{Rows, record};
 
 use crate::error::Error;
 use crate::output::one::Output;

@@ -1,7 +1,7 @@
 //! Ready and held rows: a second walk over the file, when the verdict on every row is known.
 
 use super::error::Error;
-use crate::row_output::{Begin, CellKind, ReadyRows, RowOutput, Rows, Wanted};
+use crate::row_output::{Begin, CellKind, ReadyRows, RowOutput, Rows, Wanted, record};
 use crate::table_file::TableFile;
 use std::sync::atomic::{AtomicUsize, Ordering};
 use tidy_gate_core::block::Block;
@@ -389,16 +389,4 @@ fn reason(finding: &Finding) -> String {
 fn file_reasons(gate: &Gate, outcome: &Outcome) -> Vec<String> {
     let stops = gate.opening().iter().chain(&outcome.late).filter(|finding| finding.level == Level::Stop);
     stops.filter(|finding| finding.code != Code::TotalWrong).map(reason).collect()
-}
-
-/// One record of a CSV, with its line break.
-fn record<T: AsRef<[u8]>>(cells: impl IntoIterator<Item = T>, delimiter: u8, line_break: &[u8]) -> Vec<u8> {
-    let mut writer =
-        csv::WriterBuilder::new().delimiter(delimiter).buffer_capacity(256).from_writer(Vec::new());
-    // Writing to memory cannot fail.
-    let _ = writer.write_record(cells);
-    let mut bytes = writer.into_inner().unwrap_or_default();
-    bytes.truncate(bytes.len().saturating_sub(1));
-    bytes.extend(line_break);
-    bytes
 }

@@ -8,7 +8,7 @@ use crate::row_output::Originals;
 use crate::text::blocks::{BLOCK, Blocks};
 use crate::text::encoding;
 use crate::text::input::Input;
-use crate::text::options::ReadOptions;
+use crate::text::options::{Limits, ReadOptions};
 use crate::text::stream::{Again, StreamFacts, TextStream};
 use crate::text::table::{self, Opened};
 use crate::text::unpack::Packing;
@@ -129,16 +129,8 @@ impl TableFile {
         let reading = json::Reading { at: options.at.clone(), most_columns: options.limits.columns };
         let json::Opened { rows, form, has_keys, lines } = json::open(&path, file, reading, schema)?;
         input.replace(Box::new(rows));
-        let stated = ReadOptions {
-            encoding: Some(encoding_rs::UTF_8),
-            delimiter: Some(b','),
-            heading_row: has_keys.then_some(1),
-            first_row: has_keys.then_some(2),
-            is_made: true,
-            limits: options.limits,
-            ..ReadOptions::default()
-        };
-        let mut file = Self::open_by(BLOCK, input, &stated, schema, may_return, interrupted)?;
+        let limits = options.limits;
+        let mut file = Self::open_made_by(input, has_keys, limits, schema, may_return, interrupted)?;
         file.form = Form::Json(Records {
             file: original,
             form,
@@ -146,6 +138,40 @@ impl TableFile {
             has_lines: schema.is_some_and(|schema| schema.lines.is_some()),
         });
         file.table.record_lines = (form == json::Form::Ndjson).then_some(lines);
+        Ok(file)
+    }
+
+    /// Opens rows that were made of what is stored elsewhere ([`Input::made`]), the first of them the headings.
+    ///
+    /// # Errors
+    /// When they cannot be made.
+    pub fn open_made(
+        input: Input,
+        schema: &RecordSchema,
+        interrupted: &'static AtomicBool,
+    ) -> Result<Self, Error> {
+        Self::open_made_by(input, true, Limits::default(), Some(schema), false, interrupted)
+    }
+
+    /// Rows that were made of records, which count from 1.
+    fn open_made_by(
+        input: Input,
+        has_keys: bool,
+        limits: Limits,
+        schema: Option<&RecordSchema>,
+        may_return: bool,
+        interrupted: &'static AtomicBool,
+    ) -> Result<Self, Error> {
+        let stated = ReadOptions {
+            encoding: Some(encoding_rs::UTF_8),
+            delimiter: Some(b','),
+            heading_row: has_keys.then_some(1),
+            first_row: has_keys.then_some(2),
+            is_made: true,
+            limits,
+            ..ReadOptions::default()
+        };
+        let mut file = Self::open_by(BLOCK, input, &stated, schema, may_return, interrupted)?;
         file.facts.clear();
         let table = &mut file.table;
         (table.heading_row, table.first_row, table.medium) =

@@ -1,11 +1,75 @@
-//! How the words of layout options are read.
+//! How the file is laid out, as far as it is stated.
 
-use super::{LayoutArgs, ShortRowsArg};
 use crate::shell::quoted;
+use clap::{Args, ValueEnum};
 use encoding_rs::Encoding;
 use std::str::FromStr;
 use tidy_gate_core::plan::{PlanFile, delimiter_of};
 use tidy_gate_files::{Limits, ReadOptions, delimiter_name};
+
+/// How the file is laid out.
+#[derive(Debug, Clone, Default, Args)]
+#[command(next_help_heading = "How the file is laid out (what is not stated is read off the file, and said)")]
+pub(crate) struct LayoutArgs {
+    /// The sheet of a workbook, by its name or its number
+    #[arg(long, value_name = "SHEET")]
+    pub(crate) sheet: Option<String>,
+
+    /// The array of records in a JSON file, as a JSON Pointer such as /data/trees
+    #[arg(long, value_name = "POINTER")]
+    pub(crate) at: Option<String>,
+
+    /// The row that holds the headings, as a spreadsheet counts
+    #[arg(long, value_name = "ROW", value_parser = clap::value_parser!(u64).range(1..), conflicts_with = "by_position")]
+    pub(crate) heading_row: Option<u64>,
+
+    /// The first row of the data; rows between it and the headings are passed over
+    #[arg(long, value_name = "ROW", value_parser = clap::value_parser!(u64).range(1..))]
+    pub(crate) first_row: Option<u64>,
+
+    /// The last row of the data; what follows is passed over
+    #[arg(long, value_name = "ROW", value_parser = clap::value_parser!(u64).range(1..))]
+    pub(crate) last_row: Option<u64>,
+
+    /// What stands between cells: comma, semicolon, tab, pipe, space or any other character
+    #[arg(long, value_name = "CHARACTER", value_parser = delimiter, allow_hyphen_values = true)]
+    pub(crate) delimiter: Option<u8>,
+
+    /// The encoding, such as windows-1252, utf-16le or shift_jis
+    #[arg(long, value_name = "NAME", value_parser = encoding)]
+    pub(crate) encoding: Option<&'static Encoding>,
+
+    /// The file has no headings: its columns are the record's fields, in their order
+    #[arg(long)]
+    pub(crate) by_position: bool,
+
+    /// What a row is whose last cells are missing: held, or filled up with blank cells, as some programs drop those
+    /// [default: hold]
+    #[arg(long, value_enum)]
+    pub(crate) short_rows: Option<ShortRowsArg>,
+
+    /// The longest row, and so the largest cell [default: 32MiB, at most 1GiB]
+    #[arg(long, value_name = "SIZE", value_parser = row_size)]
+    pub(crate) max_row: Option<usize>,
+
+    /// The most columns [default: 16384, at most 65534]
+    #[arg(long, value_name = "N", value_parser = columns)]
+    pub(crate) max_columns: Option<usize>,
+
+    /// How many times its size a packed file may unpack to, beyond 256 MiB [default: 200]; the text of a sheet a tenth of
+    /// that, beyond 4 GiB
+    #[arg(long, value_name = "TIMES", value_parser = clap::value_parser!(u64).range(1..))]
+    pub(crate) max_expansion: Option<u64>,
+}
+
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Default, ValueEnum)]
+pub(crate) enum ShortRowsArg {
+    /// The row is held: its cells may stand under the wrong headings
+    #[default]
+    Hold,
+    /// The missing cells are blank
+    Blank,
+}
 
 impl LayoutArgs {
     /// What is stated for the reader: here, or else in the plan.

@@ -1,7 +1,7 @@
 //! `check`: the gate itself.
 
-use super::setup::{Setup, Stated, layout_of};
-use super::{held_plan, references};
+use super::setup::{Setup, Stated, layout_of, threads};
+use super::{existing, held_plan, limits, references};
 use crate::args::{CheckArgs, FormatArg};
 use crate::ended::Ended;
 use crate::interrupt::{self, INTERRUPTED};
@@ -10,6 +10,7 @@ use crate::render::story::Context;
 use crate::render::{self, json, text};
 use encoding_rs::Encoding;
 use std::path::{Path, PathBuf};
+use tidy_gate_core::effects::Effects;
 use tidy_gate_core::gate::{Gate, Settings};
 use tidy_gate_core::report::{FileFacts, Report, Tool, Verdict};
 use tidy_gate_core::run::{self, Outcome};
@@ -18,7 +19,7 @@ use tidy_gate_files::{
 };
 
 pub(crate) fn run(args: &CheckArgs) -> anyhow::Result<Ended> {
-    let (report, written) = check(args)?;
+    let (report, written) = check(args, None)?;
     let text = match args.format {
         FormatArg::Json => json::pretty(&report)?,
         FormatArg::Text => {
@@ -31,7 +32,7 @@ pub(crate) fn run(args: &CheckArgs) -> anyhow::Result<Ended> {
 }
 
 /// Checks the file and writes the outputs asked for; gives the report and the files written.
-pub(crate) fn check(args: &CheckArgs) -> anyhow::Result<(Report, Vec<PathBuf>)> {
+pub(crate) fn check(args: &CheckArgs, changes: Option<&Path>) -> anyhow::Result<(Report, Vec<PathBuf>)> {
     let stated = Stated::read(&args.dates, args.today.as_ref())?;
     let setup = Setup::read(args.record.as_deref(), args.plan.as_deref(), &args.file)?;
     let mut settings = setup.settings(args.mode, &stated)?;
@@ -39,16 +40,19 @@ pub(crate) fn check(args: &CheckArgs) -> anyhow::Result<(Report, Vec<PathBuf>)> 
     let (references, reference_files) =
         references::read(&args.references, &setup.schema, &setup.plan, plan_path)?;
     settings.references = references;
-    let mut outputs = Outputs::new(args.force);
-    outputs.guard(&args.file, "the input");
-    setup.guard(&mut outputs);
-    reference_files.iter().for_each(|file| outputs.guard(file, "a file of references"));
+    let (options, sheet) = layout_of(&args.file, &args.layout, &setup.plan, &setup.schema)?;
+    let (existing, existing_files) = existing::read(args, &setup, &settings, (&options, sheet))?;
+    settings.existing = existing;
+    let sources = reference_files.iter().map(|file| (file, "a file of references"));
+    let existing_files = existing_files.iter().map(|file| (file, "a source of existing records"));
+    let mut outputs = guarded(args, &setup, sources.chain(existing_files));
     let mut findings = begin(&mut outputs, args.findings.as_deref(), "findings", FindingsFile::ENDINGS)?;
     let ready = begin(&mut outputs, args.ready.as_deref(), "ready rows", RowOutput::ENDINGS)?;
     let held = begin(&mut outputs, args.held.as_deref(), "held rows", RowOutput::ENDINGS)?;
+    let changes = begin(&mut outputs, changes, "changed cells", RowOutput::ENDINGS)?;
+    limits::refuse_without_existing(args, &settings, changes.is_some())?;
 
     let threads = threads(args);
-    let (options, sheet) = layout_of(&args.file, &args.layout, &setup.plan, &setup.schema)?;
     let judged = |options: &ReadOptions| judge(args, &setup, &settings, (options, sheet), findings.as_ref());
     let (file, gate, list, outcome) = options.reading(judged, Error::itself)?;
     file.confirm_unchanged()?;
@@ -79,10 +83,39 @@ pub(crate) fn check(args: &CheckArgs) -> anyhow::Result<(Report, Vec<PathBuf>)> 
             held_plan::write(args, &setup, &gate, &outcome, held, &mut outputs)?;
         }
     }
+    report.effects = effects(&file, &gate, &outcome, threads, (changes, &mut outputs))?;
+    limits::limit(args, &mut report);
     if let Some(output) = findings {
         outputs.complete(output)?;
     }
     Ok((report, outputs.persist()?))
+}
+
+/// What the ready rows would change; each changed cell is listed where that is wanted.
+fn effects(
+    file: &TableFile,
+    gate: &Gate,
+    outcome: &Outcome,
+    threads: usize,
+    (list, outputs): (Option<Output>, &mut Outputs),
+) -> Result<Option<Effects>, Error> {
+    let mut list = list.map(|output| RowOutput::new(output, encoding_rs::UTF_8));
+    let effects = tidy_gate_files::effects(file, gate, outcome, threads, &mut list)?;
+    list.map(|list| outputs.complete_rows(list)).transpose()?;
+    Ok(effects)
+}
+
+/// The outputs, none of which may overwrite what is read.
+fn guarded<'a>(
+    args: &CheckArgs,
+    setup: &Setup,
+    sources: impl Iterator<Item = (&'a PathBuf, &'static str)>,
+) -> Outputs {
+    let mut outputs = Outputs::new(args.force);
+    outputs.guard(&args.file, "the input");
+    setup.guard(&mut outputs);
+    sources.for_each(|(file, what)| outputs.guard(file, what));
+    outputs
 }
 
 type Run = (TableFile, Gate, Option<FindingsFile>, Outcome);
@@ -138,11 +171,6 @@ fn write_findings(
     }
     besides.sort_by_key(tidy_gate_core::finding::Finding::order);
     list.write(output, &besides, |take| run::each_repeat(gate, file, outcome, take))
-}
-
-fn threads(args: &CheckArgs) -> usize {
-    let processors = || std::thread::available_parallelism().map_or(1, usize::from);
-    args.threads.map_or_else(processors, usize::from)
 }
 
 pub(super) fn facts(path: &Path, file: &TableFile) -> FileFacts {

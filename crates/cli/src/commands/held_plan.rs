@@ -41,6 +41,10 @@ pub(crate) fn write(
         dates: args.dates.clone(),
         reads: decided.fields,
         references,
+        existing: setup.plan.existing.as_ref().map(|existing| {
+            let moved = |file: &String| relative(&path, &folder.join(file));
+            (moved(&existing.file), existing.plan.as_ref().map(moved))
+        }),
         // Held rows lie in a file of their own, under the headings or the names of their fields.
         without_file: true,
         without_columns: setup.plan.file.by_position == Some(true),

@@ -1,6 +1,6 @@
 //! What a command works with: the record schema, the plan, the day; read once, each fault told.
 
-use crate::args::{LayoutArgs, ModeArg};
+use crate::args::{CheckArgs, LayoutArgs, ModeArg};
 use crate::failure::Failure;
 use crate::render::faults;
 use jiff::tz::TimeZone;
@@ -75,6 +75,7 @@ impl Setup {
             today: stated.today,
             plan: self.plan.clone(),
             references: BTreeMap::new(),
+            existing: None,
         })
     }
 }
@@ -98,6 +99,12 @@ pub(crate) fn layout_of<'a>(
     let options = layout.options(&rest);
     let delimiter = options.delimiter.or(held.delimiter);
     Ok((ReadOptions { delimiter, ..options }, layout.sheet.as_deref()))
+}
+
+/// How many threads to use.
+pub(super) fn threads(args: &CheckArgs) -> usize {
+    let processors = || std::thread::available_parallelism().map_or(1, usize::from);
+    args.threads.map_or_else(processors, usize::from)
 }
 
 /// What is stated for a run in words of its own.

@@ -5,6 +5,7 @@
 
 mod columns;
 mod context;
+mod effects;
 mod facts;
 mod groups;
 mod next;

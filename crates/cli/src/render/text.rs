@@ -2,6 +2,7 @@
 
 mod columns;
 pub(crate) mod draft;
+mod effects;
 pub(crate) mod fields;
 mod groups;
 pub(crate) mod matching;
@@ -11,6 +12,7 @@ mod report;
 pub(crate) mod template;
 mod words;
 
+pub(crate) use effects::effects;
 pub(crate) use next::command_lines;
 pub(crate) use report::report;
 pub(crate) use words::{level_style, say_aside};

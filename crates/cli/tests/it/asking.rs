@@ -46,7 +46,9 @@ impl Terminal {
         let end = Instant::now() + Duration::from_secs(60);
         while !self.fresh.contains(shown) {
             let left = end.saturating_duration_since(Instant::now());
-            let bytes = self.shown.recv_timeout(left).unwrap_or_else(|_| panic!("{shown}: {}", self.fresh));
+            let bytes = self.shown.recv_timeout(left);
+            assert!(bytes.is_ok(), "{shown} is not shown: {}", self.fresh);
+            let bytes = bytes.unwrap();
             self.fresh.push_str(&String::from_utf8_lossy(&bytes));
         }
         self.fresh.clear();
@@ -124,7 +126,7 @@ fn what_is_answered_is_kept_in_the_plan() {
 #[test]
 fn escape_ends_the_walk() {
     let folder = Folder::new();
-    folder.write("r.record.toml", &SCHEMA.replace("required = true\n", "")).write("table.csv", TABLE);
+    folder.write("r.record.toml", SCHEMA.replace("required = true\n", "")).write("table.csv", TABLE);
     let mut terminal =
         Terminal::begin(folder.command("match table.csv --record r.record.toml --ask --save p.plan.toml"));
     terminal.answer("Column B", "\r");

@@ -13,6 +13,7 @@ mod docs;
 mod draft;
 mod dresses;
 mod evidence;
+mod existing;
 mod fields;
 mod fuzz_finds;
 mod hostile;

@@ -64,6 +64,13 @@ fn the_help_of_check_is_what_a_newcomer_needs() {
               Such as site=sites.csv:site_code: the column site_code of the file holds the keys of the
               record site.
 
+          --existing <SOURCE>
+              The records that the target already holds: an export, or FILE#TABLE of an SQLite database
+              
+              Keys are held against them: what is added must not be there, what is updated must. Where
+              the file leaves a cell blank, rules see what the record has. A sheet of a workbook is
+              named the same way.
+
           --today <DATE>
               The day that "today" means, as yyyy-MM-dd [default: the local date]
 
@@ -72,6 +79,14 @@ fn the_help_of_check_is_what_a_newcomer_needs() {
 
       -h, --help
               Print help (see a summary with '-h')
+
+    Limits:
+          --most-changes <N|P%>
+              Shut the gate where more records would be added or changed: a number, or a share of those
+              that are there
+
+          --most-emptied <N>
+              Shut the gate where more values would be emptied
 
     Outputs:
           --findings <FILE>
@@ -153,6 +168,7 @@ fn the_help_of_the_program_is_short() {
 
     Commands:
       check     May this file go through? The verdict, the reasons, the ready rows and the held rows
+      effects   What loading the ready rows would do to the records that are there, field by field
       draft     Draft a record schema from an export, a data dictionary, SQL, CSVW or JSON Schema
       fields    List or search the fields of a record schema, or hand it to other systems
       template  Write a sheet to fill: headings, help, drop-downs, the right formats
@@ -278,6 +294,9 @@ fn the_list_of_codes_goes_by_scope() {
      key-repeated         stop  the same key stands in several rows            
      unique-repeated      stop  a combination that must not repeat stands in   
                                 several rows                                   
+     key-exists           stop  a record with this key is there already        
+     key-not-found        stop  no record with this key is there               
+     existing-repeated    warn  existing records have the same key             
      key-none             note  the record has no key                          
      key-nearly-repeated  warn  the key is nearly the same as another          
      row-repeated         warn  the whole row stands more than once            

@@ -4,12 +4,13 @@ use crate::tool::project;
 use std::path::Path;
 
 /// Our own crates that each crate may name.
-const ALLOWED: [(&str, &[&str]); 5] = [
+const ALLOWED: [(&str, &[&str]); 6] = [
     ("scan", &[]),
     ("memory", &[]),
     ("core", &["tidy-gate-scan"]),
     ("files", &["tidy-gate-core"]),
-    ("cli", &["tidy-gate-core", "tidy-gate-files", "tidy-gate-memory"]),
+    ("targets", &["tidy-gate-core", "tidy-gate-files"]),
+    ("cli", &["tidy-gate-core", "tidy-gate-files", "tidy-gate-memory", "tidy-gate-targets"]),
 ];
 
 #[test]

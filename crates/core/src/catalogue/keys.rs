@@ -33,6 +33,28 @@ pub(super) const ENTRIES: &[Entry] = &[
         )
     },
     Entry {
+        why: "The file adds records, and the target already has one with this key: the load would fail, or overwrite it.",
+        remedy: "Take the row out, give it a key of its own, or use mode `update` or `both` if the record is to be changed.",
+        bad: "HT-0004213, which the registry has",
+        good: "HT-0009001",
+        least: Level::Stop,
+        ..Entry::new(Code::KeyExists, Scope::Keys, Level::Stop, "a record with this key is there already")
+    },
+    Entry {
+        why: "The file changes records, and the target has none with this key.",
+        remedy: "Correct the key; use mode `both` if the record is new; or let the plan leave such rows out: `unmatched = \"leave-out\"` under `[existing]`.",
+        bad: "HT-0009999, which the registry has not",
+        good: "HT-0004213",
+        ..Entry::new(Code::KeyNotFound, Scope::Keys, Level::Stop, "no record with this key is there")
+    },
+    Entry {
+        why: "Several of the existing records have the same key, so that it is not known which one a row would change: the first is taken.",
+        remedy: "Look at the source of existing records: it may be no export of one table, or its key may be another than the record's.",
+        bad: "HT-0004213 twice in the export",
+        good: "each key once",
+        ..Entry::new(Code::ExistingRepeated, Scope::Keys, Level::Warn, "existing records have the same key")
+    },
+    Entry {
         why: "The record schema names no key, so rows that are the same record cannot be seen.",
         remedy: "Name the key in the record schema: `key = [\"tag_no\"]`.",
         bad: "a record schema without `key`",

@@ -36,7 +36,11 @@ impl Gate {
         {
             return self.table.placed(finding);
         }
-        self.describe_cell(mark, block, cells, lines, finding)
+        let mut finding = self.describe_cell(mark, block, cells, lines, finding);
+        if matches!(mark.code, Code::KeyExists | Code::KeyNotFound) {
+            self.describe_there(mark, block, cells, &mut finding);
+        }
+        finding
     }
 }
 

@@ -67,8 +67,9 @@ pub struct Judge<'g> {
     scratch: Scratch,
     /// All rows of the block, where some are left out since the file may not change them.
     unfiltered: Cells,
-    /// The judged rows of those that it may not change.
-    outside: Vec<u32>,
+    /// The judged rows of those that it may not change, or whose record is not there, each with what it is told by.
+    outside: Vec<(u32, Code)>,
+    key: Vec<u8>,
 }
 
 impl<'g> Judge<'g> {
@@ -95,6 +96,7 @@ impl<'g> Judge<'g> {
             scratch: Scratch::default(),
             unfiltered: Cells::default(),
             outside: Vec::new(),
+            key: Vec::new(),
         }
     }
 
@@ -166,16 +168,24 @@ impl<'g> Judge<'g> {
         }
         self.lay_out_rows(block);
         self.outside.clear();
-        if !self.gate.leaves_out() || self.sees_outside {
+        if self.sees_outside {
             return;
         }
-        self.find_outside(block);
+        if self.gate.leaves_out() {
+            self.find_outside(block);
+        }
+        if self.gate.leaves_unmatched() {
+            let unmatched = self.gate.unmatched(block, &self.cells, &mut self.key);
+            let is_new = |row: &u32| self.outside.iter().all(|outside| outside.0 != *row);
+            let unmatched: Vec<u32> = unmatched.into_iter().filter(is_new).collect();
+            self.outside.extend(unmatched.into_iter().map(|row| (row, Code::KeyNotFound)));
+        }
         if !self.outside.is_empty() {
             std::mem::swap(&mut self.cells, &mut self.unfiltered);
             self.cells.short_rows_are_blank = self.gate.table.short_rows_are_blank;
             self.cells.needed = self.gate.needed_columns();
             self.cells.passed.clone_from(&self.unfiltered.passed);
-            let outside = self.outside.iter().map(|row| self.unfiltered.place(*row as usize));
+            let outside = self.outside.iter().map(|(row, _)| self.unfiltered.place(*row as usize));
             self.cells.passed.extend(outside);
             self.cells.passed.sort_unstable();
             self.lay_out_rows(block);
@@ -183,9 +193,10 @@ impl<'g> Judge<'g> {
     }
 
     fn find_outside(&mut self, block: &Block) {
-        if let Some(rules) = &self.gate.rules {
-            rules.outside(self.gate, block, &self.cells, &mut self.outside);
-        }
+        let Some(rules) = &self.gate.rules else { return };
+        let mut rows = Vec::new();
+        rules.outside(self.gate, block, &self.cells, &mut rows);
+        self.outside.extend(rows.into_iter().map(|row| (row, Code::RowOutOfScope)));
     }
 
     fn lay_out_rows(&mut self, block: &Block) {
@@ -232,17 +243,25 @@ impl<'g> Judge<'g> {
         if let Some(lines) = &gate.lines {
             lines.mark(gate, block, &self.cells, &mut self.marks);
         }
+        gate.unmark_filled(block, &self.cells, &mut self.key, &mut self.marks);
         if let Some(rules) = &gate.rules {
             rules.mark(gate, block, &self.cells, &mut self.marks);
         }
-        let leaves_out = gate.leaves_out();
-        if !leaves_out {
+        gate.mark_there(block, &self.cells, &mut self.key, &mut self.marks);
+        let left_out = self.outside.len();
+        if !gate.leaves_out() {
             self.find_outside(block);
         }
-        let level = gate.told_level(Code::RowOutOfScope, if leaves_out { Level::Warn } else { Level::Stop });
-        let cells = if leaves_out { &self.unfiltered } else { &self.cells };
-        let outside = self.outside.iter().map(|row| *row as usize);
-        self.marks.extend(outside.map(|row| Mark::at(cells, row, 0, Code::RowOutOfScope, level)));
+        let key = gate.key_set().and_then(|keyset| keyset.columns.first()).map_or(0, |column| column + 1);
+        for (number, (row, code)) in self.outside.iter().enumerate() {
+            let (cells, natural) = match number < left_out {
+                true => (&self.unfiltered, Level::Warn),
+                false => (&self.cells, Level::Stop),
+            };
+            let column = if *code == Code::KeyNotFound { key } else { 0 };
+            let level = gate.told_level(*code, natural);
+            self.marks.push(Mark::at(cells, *row as usize, column, *code, level));
+        }
     }
 
     /// Counts the marks, and the rows they hold.
@@ -295,7 +314,11 @@ impl<'g> Judge<'g> {
             if !keep && !self.all {
                 continue;
             }
-            let is_left_out = mark.code == Code::RowOutOfScope && self.gate.leaves_out();
+            let is_left_out = match mark.code {
+                Code::RowOutOfScope => self.gate.leaves_out(),
+                Code::KeyNotFound => self.gate.leaves_unmatched(),
+                _ => false,
+            };
             let cells = if is_left_out { &self.unfiltered } else { &self.cells };
             let finding = self.gate.describe(*mark, block, cells, &mut line);
             self.kept.first += usize::from(among_first);

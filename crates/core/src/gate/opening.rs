@@ -7,7 +7,8 @@ use crate::finding::{Finding, letter};
 use crate::headings::{ColumnName, PlanColumn};
 use crate::headings::{Paired, loose};
 use crate::likeness;
-use crate::numerals::grouped;
+use crate::mode::Mode;
+use crate::numerals::{counted, grouped};
 use crate::schema::{Asks, Field, Kind};
 
 /// The findings about headings, fields without a column and the missing key, in order.
@@ -39,9 +40,21 @@ pub(super) fn findings(gate: &Compiled) -> Vec<Finding> {
         let message = "the record schema names no key, so repeated records cannot be seen".to_owned();
         found.push(Finding::new(Code::KeyNone, Level::Note, message));
     }
+    found.extend(existing_repeated(gate));
     found.extend(notices());
     found.sort_by_key(|finding| (finding.order(), finding.level));
     found.into_iter().map(|finding| gate.told(gate.table.placed(finding))).collect()
+}
+
+/// Existing records of which it is not known which one a key means.
+fn existing_repeated(gate: &Compiled) -> Option<Finding> {
+    let existing = gate.settings.existing.as_deref().filter(|existing| existing.repeated() > 0)?;
+    let message = format!(
+        "{} in {} with the key of another; the first of each key is taken for the record that is there",
+        counted(existing.repeated(), "record", "records"),
+        existing.source()
+    );
+    Some(Finding::new(Code::ExistingRepeated, Level::Warn, message))
 }
 
 fn of_column(gate: &Compiled, column: usize) -> Option<Finding> {
@@ -187,8 +200,15 @@ fn gone(gate: &Compiled, named: &PlanColumn) -> Finding {
 fn unchecked_rules(gate: &Compiled) -> Vec<Finding> {
     let adds = gate.settings.mode.adds();
     let is_there = |number: usize| gate.column_of(number).is_some();
-    let is_filled =
-        |number: usize| adds && gate.schema.fields.get(number).is_some_and(|field| field.default.is_some());
+    // What the file has not, the record may have.
+    let is_known = |number: usize| {
+        let existing = gate.settings.existing.as_deref();
+        gate.settings.mode != Mode::Add && existing.is_some_and(|existing| existing.knows(number))
+    };
+    let is_filled = |number: usize| {
+        is_known(number)
+            || adds && gate.schema.fields.get(number).is_some_and(|field| field.default.is_some())
+    };
     let told = |name: &str, asked: &[usize], concerned: &[usize]| {
         let missing: Vec<&Field> = asked
             .iter()

@@ -8,14 +8,18 @@ use super::kinds::Program;
 use super::places::LineCounter;
 use super::repeats::Repeats;
 use super::seen::Seen;
+use super::settings::Settings;
 use super::state::RunState;
 use super::verdict::Given;
 use crate::block::Block;
 use crate::catalogue::Level;
+use crate::existing::ExistingRow;
 use crate::finding::Finding;
+use crate::mode::Mode;
 use crate::plan::Reading;
 use crate::rows::Cells;
 use crate::scan::plain_text;
+use crate::value::Picklist;
 use std::borrow::Cow;
 
 /// Reads blocks row by row.
@@ -142,11 +146,82 @@ impl<'g> RowsOf<'g> {
     }
 }
 
+/// What a row brings to a field of a record that is there.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub enum NewValue<'a> {
+    /// Nothing: what is there stays.
+    Leaves,
+    /// It is emptied.
+    Empties,
+    /// This value, in the target's own form.
+    Value(Cow<'a, str>),
+}
+
+/// Reads values of one field in the target's own form.
+#[derive(Debug)]
+pub struct FieldReader {
+    program: Option<Program>,
+    lists: Vec<Picklist>,
+}
+
+impl FieldReader {
+    /// For a field of the gate's record.
+    #[must_use]
+    pub fn of(gate: &Gate, field: usize) -> Self {
+        let (schema, settings) = (gate.schema(), gate.settings());
+        let program = schema.fields.get(field).map(|field| {
+            let settings = Settings { dates: Vec::new(), ..settings.clone() };
+            Program::of(field, schema, &settings, &Reading::default())
+        });
+        Self { program, lists: schema.picklists.clone() }
+    }
+
+    /// Whether two texts are one value.
+    #[must_use]
+    pub fn is_same(&self, one: &str, other: &str) -> bool {
+        let standard = |text: &str| {
+            let program = self.program.as_ref()?;
+            program.standard(text, &self.lists).map(Cow::into_owned)
+        };
+        standard(one).is_some_and(|one| standard(other) == Some(one))
+    }
+}
+
 impl<'a> RowView<'a> {
+    /// The record that is there under the row's key.
+    #[must_use]
+    pub fn there(&self) -> Option<ExistingRow<'a>> {
+        self.gate.there(self.block, self.cells, self.judged?, &mut Vec::new()).flatten()
+    }
+
+    /// What the row brings to a field of the record that is there.
+    #[must_use]
+    pub fn new_value(&self, field: usize) -> NewValue<'a> {
+        let (Some(number), Some(row)) = (self.gate.column_of(field), self.judged) else {
+            return NewValue::Leaves;
+        };
+        let Some(column) = self.gate.columns.get(number) else { return NewValue::Leaves };
+        let (raw, dialect) = (self.cells.bytes(self.block, row, number), self.gate.table.dialect);
+        let text = match column.see(raw, dialect) {
+            Seen::Broken | Seen::Blank { .. } | Seen::Stale => return NewValue::Leaves,
+            Seen::Clear(_) => return NewValue::Empties,
+            Seen::Value(text) => text,
+        };
+        let trimmed = text.trim();
+        let formed = self.gate.formed(&Form::Standard, Given::of(trimmed, raw, dialect), &column.program);
+        let formed = formed.map(Cow::into_owned);
+        NewValue::Value(Cow::Owned(formed.unwrap_or_else(|| trimmed.to_owned())))
+    }
+
     /// The value of a field in the target's form; blank where there is none. Of a ready row.
     #[must_use]
     pub fn value(&self, ready: &'a ReadyField) -> Cow<'a, [u8]> {
-        let default = || Cow::Borrowed(ready.default.as_deref().unwrap_or_default().as_bytes());
+        // What is there is not filled by a default.
+        let adds = || self.gate.settings.mode == Mode::Add || self.there().is_none();
+        let default = || match ready.default.as_deref() {
+            Some(default) if adds() => Cow::Borrowed(default.as_bytes()),
+            _ => Cow::Borrowed(&[][..]),
+        };
         let (Some(column), Some(row)) = (ready.column, self.judged) else { return default() };
         let Some(column_of) = self.gate.columns.get(column) else { return default() };
         let program = &column_of.program;

@@ -1,6 +1,7 @@
 //! What a run states beside the record schema.
 
 use crate::decided::Decided;
+use crate::existing::Existing;
 use crate::mode::Mode;
 use crate::plan::{Plan, Reading};
 use crate::schema::{Kind, RecordSchema, References};
@@ -21,13 +22,22 @@ pub struct Settings {
     pub plan: Plan,
     /// The keys that references are held against, by the name of their record.
     pub references: BTreeMap<String, Arc<References>>,
+    /// The records that the target already holds, where they are known.
+    pub existing: Option<Arc<dyn Existing>>,
 }
 
 impl Settings {
     /// Without a plan and without stated forms.
     #[must_use]
     pub fn plain(mode: Mode, today: Date) -> Self {
-        Self { mode, dates: Vec::new(), today, plan: Plan::default(), references: BTreeMap::new() }
+        Self {
+            mode,
+            dates: Vec::new(),
+            today,
+            plan: Plan::default(),
+            references: BTreeMap::new(),
+            existing: None,
+        }
     }
 
     /// These settings with what was decided, where neither they nor the record schema state it.

@@ -3,13 +3,14 @@
 mod fields;
 mod layout;
 mod reading;
+mod sources;
 
 pub use layout::{delimiter_of, is_permitted};
 
 use super::raw::{
     RawHeadings, RawLevel, RawMode, RawPlan, RawRest, RawScope, RawStands, RawTarget, RawValues,
 };
-use super::stated::{Plan, ReferencePlan, ScopeOf, Stands, Tolerance, Writing};
+use super::stated::{Plan, ScopeOf, Stands, Tolerance, Writing};
 use crate::catalogue::{Code, Level, least};
 use crate::fault::Fault;
 use crate::headings::{ColumnName, PlanColumn};
@@ -20,8 +21,9 @@ use crate::value::DatePattern;
 use fields::field_of;
 use layout::{bad_delimiter, file, known_encoding};
 use reading::reading;
+use sources::{existing, references};
 use std::collections::BTreeMap;
-use toml::{Spanned, Value};
+use toml::Value;
 
 pub(super) fn check(raw: &RawPlan, schema: &RecordSchema, faults: &mut Vec<Fault>) -> Plan {
     head(raw, faults);
@@ -53,6 +55,7 @@ pub(super) fn check(raw: &RawPlan, schema: &RecordSchema, faults: &mut Vec<Fault
             faults.push(fault.help("add it to `fields` of [scope], or take the default out"));
         }
     }
+    plan.existing = existing(raw, schema, faults);
     plan.references = references(raw, schema, faults);
     plan.write = write(raw, faults);
     plan.tolerate = tolerance(raw, faults);
@@ -189,75 +192,6 @@ fn scope(raw: &RawScope, schema: &RecordSchema, faults: &mut Vec<Fault>) -> Scop
         Some((condition, text.get_ref().clone()))
     });
     ScopeOf { fields, modes, condition, leaves_out: raw.outside == Some(RawRest::LeaveOut) }
-}
-
-/// Where the values of references come from. What cannot be followed yet is a fault: a plan is never obeyed in part.
-fn references(raw: &RawPlan, schema: &RecordSchema, faults: &mut Vec<Fault>) -> Vec<ReferencePlan> {
-    let mut references = Vec::new();
-    if let Some(existing) = &raw.existing {
-        let fault =
-            Fault::new(existing.span(), "[existing] cannot be followed: existing records are not read yet");
-        faults.push(fault.help("take [existing] out; the check then knows nothing of what the target holds"));
-        let existing = existing.get_ref();
-        let sources = [&existing.file, &existing.sqlite, &existing.postgres];
-        one_source(sources, &existing.table, "[existing]", 0..0, faults);
-    }
-    for (name, reference) in &raw.references {
-        let spot = reference.span();
-        let reference = reference.get_ref();
-        let what = format!("[references.{name}]");
-        let targets: Vec<&str> =
-            schema.fields.iter().filter_map(|field| field.stated.to.as_deref()).collect();
-        if !targets.contains(&name.as_str()) {
-            let fault = Fault::new(spot.clone(), format!("no field of the record refers to `{name}`"));
-            faults.push(match likeness::nearest(name, targets.iter().map(|to| (*to, *to))) {
-                Some(near) => fault.help(format!("did you mean `{near}`?")),
-                None => fault,
-            });
-        }
-        if let (Some(file), Some(column)) = (&reference.file, &reference.column) {
-            references.push(ReferencePlan {
-                name: name.clone(),
-                file: file.get_ref().clone(),
-                sheet: reference.sheet.clone(),
-                column: column.get_ref().clone(),
-                also_by: reference.also_by.clone().unwrap_or_default(),
-            });
-        }
-        for database in [&reference.sqlite, &reference.postgres].into_iter().flatten() {
-            let fault =
-                Fault::new(database.span(), format!("{what} cannot be followed: databases are not read yet"));
-            faults.push(fault.help("export the keys to a file, and name it with `file`"));
-        }
-        let sources = [&reference.file, &reference.sqlite, &reference.postgres];
-        one_source(sources, &reference.table, &what, spot.clone(), faults);
-        if reference.column.is_none() {
-            let fault = Fault::new(spot, format!("{what} names no column"));
-            faults.push(fault.help("add `column`, the one that holds the key"));
-        }
-    }
-    references
-}
-
-fn one_source(
-    sources: [&Option<Spanned<String>>; 3],
-    table: &Option<Spanned<String>>,
-    what: &str,
-    spot: std::ops::Range<usize>,
-    faults: &mut Vec<Fault>,
-) {
-    let [file, ..] = sources;
-    match sources.into_iter().flatten().collect::<Vec<_>>().as_slice() {
-        [] => {
-            let fault = Fault::new(spot, format!("{what} names no source"));
-            faults.push(fault.help("name one of `file`, `sqlite` and `postgres`"));
-        }
-        [_] => {}
-        [_, second, ..] => faults.push(Fault::new(second.span(), format!("{what} names two sources"))),
-    }
-    if let (Some(_), Some(table)) = (file, table) {
-        faults.push(Fault::new(table.span(), "a file has no `table`"));
-    }
 }
 
 fn write(raw: &RawPlan, faults: &mut Vec<Fault>) -> Writing {

@@ -38,6 +38,8 @@ pub struct PlanEdit {
     pub reads: Vec<DecidedField>,
     /// Where the values of references come from.
     pub references: Vec<ReferencePlan>,
+    /// Where the file of existing records, and a plan for it, lie now; where the plan names them.
+    pub existing: Option<(String, Option<String>)>,
     /// That nothing is to be said of how the file is laid out.
     pub without_file: bool,
     /// That no columns are to be named.
@@ -106,6 +108,13 @@ pub fn edited(text: &str, edit: &PlanEdit) -> Result<String, TomlError> {
     }
     edit.reads.iter().for_each(|read| set_reading(root, read));
     edit.references.iter().for_each(|reference| set_reference(root, reference));
+    if let (Some((file, plan)), Some(existing)) = (&edit.existing, root.get_mut("existing")) {
+        let key = if existing.get("sqlite").is_some() { "sqlite" } else { "file" };
+        if let Some(existing) = existing.as_table_mut() {
+            set(existing, key, file.as_str());
+            plan.iter().for_each(|plan| set(existing, "plan", plan.as_str()));
+        }
+    }
     if !edit.columns.is_empty() || !edit.forget.is_empty() {
         set_columns(root, edit);
     }

@@ -242,10 +242,16 @@ pub struct RawExisting {
     /// The table of a database.
     #[schemars(with = "Option<String>")]
     pub table: At<String>,
+    /// A plan by which the export is read.
+    pub plan: Option<String>,
+    /// The columns of the source that are fields of another name.
+    #[schemars(with = "BTreeMap<String, String>")]
+    pub columns: BTreeMap<String, Spanned<String>>,
     /// Update rows whose key is not there: hold or leave-out.
     pub unmatched: Option<RawRest>,
     /// all, or blank-only: what the record already has stays.
-    pub overwrite: Option<RawOverwrite>,
+    #[schemars(with = "Option<RawOverwrite>")]
+    pub overwrite: At<RawOverwrite>,
 }
 
 /// What an update may overwrite.

@@ -25,6 +25,8 @@ pub struct Plan {
     pub times: Vec<TimePattern>,
     /// The forms of days with times.
     pub moments: Vec<MomentPattern>,
+    /// Where the records are that the target already holds.
+    pub existing: Option<ExistingPlan>,
     /// Where the values of references come from.
     pub references: Vec<ReferencePlan>,
     /// How the cells of single fields are read, by the number of the field.
@@ -45,6 +47,21 @@ pub struct Plan {
     pub tolerate: Tolerance,
     /// The levels of findings that it changes.
     pub levels: Vec<(Code, Level)>,
+}
+
+/// Where the records are that the target already holds, and what becomes of rows that meet none.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct ExistingPlan {
+    /// The file, relative to the plan: an export, or an SQLite database.
+    pub file: String,
+    /// The table of a database.
+    pub table: Option<String>,
+    /// A plan by which an export is read, relative to this one.
+    pub plan: Option<String>,
+    /// The columns of the source that are fields of another name.
+    pub columns: Vec<(String, usize)>,
+    /// Whether rows of an update are left out whose record is not there.
+    pub leaves_unmatched: bool,
 }
 
 /// Where the values of a reference come from: a column of a file.

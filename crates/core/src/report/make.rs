@@ -62,6 +62,7 @@ impl Report {
             totals,
             findings,
             counts,
+            effects: None,
             unjudged: unjudged(gate),
             headings_may_be_data: gate.headings_may_be_data(),
         }

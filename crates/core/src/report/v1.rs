@@ -3,6 +3,7 @@
 pub(crate) mod finding;
 
 use crate::catalogue::{Code, Level};
+use crate::effects::Effects;
 use crate::finding::Finding;
 use crate::gate::WordCount;
 use crate::headings::How;
@@ -56,6 +57,9 @@ pub struct Report {
     pub findings: Vec<Finding>,
     /// How many findings are not among them.
     pub findings_left_out: u64,
+    /// What loading the ready rows would do, where existing records are known.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub effects: Option<Effects>,
     /// Fields whose values are not judged yet, with the reason.
     pub unjudged: Vec<Unjudged>,
     /// Whether the row that was taken for headings may be a record: it fits the fields of columns in their order.

@@ -19,7 +19,8 @@ pub(super) fn settle_ending<S: BlockSource>(
     };
     let mut block = Block::default();
     let (mut sums, mut all) = (ending.sums(), ending.sums());
-    let mut seeing_all = (state.passes_any() || gate.leaves_out()).then(|| Judge::seeing_all(gate, state));
+    let mut seeing_all = (state.passes_any() || gate.leaves_out() || gate.leaves_unmatched())
+        .then(|| Judge::seeing_all(gate, state));
     for before in merge.outcome.extents.blocks() {
         source.again(before, &mut block)?;
         gate.add_up(&ending, judge, &block, &mut sums);

@@ -79,3 +79,19 @@ impl CellRows {
         })
     }
 }
+
+/// One record of a CSV, with its line break.
+pub(crate) fn record<T: AsRef<[u8]>>(
+    cells: impl IntoIterator<Item = T>,
+    delimiter: u8,
+    line_break: &[u8],
+) -> Vec<u8> {
+    let mut writer =
+        csv::WriterBuilder::new().delimiter(delimiter).buffer_capacity(256).from_writer(Vec::new());
+    // Writing to memory cannot fail.
+    let _ = writer.write_record(cells);
+    let mut bytes = writer.into_inner().unwrap_or_default();
+    bytes.truncate(bytes.len().saturating_sub(1));
+    bytes.extend(line_break);
+    bytes
+}

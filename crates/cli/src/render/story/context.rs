@@ -45,19 +45,26 @@ impl Context {
         arguments.extend(args.dates.iter().map(|dates| format!("--dates {}", quoted(dates))));
         arguments
             .extend(args.references.iter().map(|reference| format!("--reference {}", quoted(reference))));
+        arguments.extend(args.existing.iter().map(|existing| format!("--existing {}", quoted(existing))));
         arguments.extend(args.today.iter().map(|today| format!("--today {today}")));
-        let is_named = |word: &String| !word.starts_with("--dates") && !word.starts_with("--reference");
+        let is_named = |word: &String| {
+            !["--dates", "--reference", "--existing"].iter().any(|other| word.starts_with(other))
+        };
         let mut pairing: Vec<String> = arguments.iter().filter(|word| is_named(word)).cloned().collect();
         pairing.retain(|word| !word.starts_with("--today") && !word.starts_with("--short-rows"));
         let held_again = args.held.as_ref().filter(|held| written.contains(held)).map(|held| {
             let file = quoted_path(held);
             let plan = plan_of_held(held);
             let how = match written.contains(&plan) {
-                true => format!("--plan {}", quoted_path(&plan)),
+                true => {
+                    let existing =
+                        args.existing.iter().map(|existing| format!(" --existing {}", quoted(existing)));
+                    format!("--plan {}{}", quoted_path(&plan), existing.collect::<String>())
+                }
                 // How the file was laid out says nothing of this one.
                 false => {
                     let is_kept = |word: &&String| {
-                        ["--record", "--plan", "--mode", "--dates", "--reference"]
+                        ["--record", "--plan", "--mode", "--dates", "--reference", "--existing"]
                             .iter()
                             .any(|kept| word.starts_with(kept))
                     };

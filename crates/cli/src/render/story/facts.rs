@@ -1,6 +1,7 @@
 //! What was read, how, and what became of it.
 
 use super::context::Context;
+use super::effects::in_one_line;
 use crate::render::words::{counted, form, size};
 use crate::terminal::{cut, shown};
 use tidy_gate_core::catalogue::{Code, Tag};
@@ -72,6 +73,7 @@ fn read(report: &Report, context: &Context) -> Vec<Fact> {
         line("Rows", rows, String::new()),
         line("Records", records, String::new()),
         line("Findings", findings(counts), String::new()),
+        line("Effects", report.effects.as_ref().map(in_one_line).unwrap_or_default(), String::new()),
     ];
     facts.into_iter().filter(|fact| !fact.text.is_empty()).collect()
 }

@@ -21,6 +21,14 @@ pub(super) fn ended_early(report: &Report) -> bool {
 
 /// The verdict in a sentence.
 pub(super) fn verdict(report: &Report) -> String {
+    match report.effects.as_ref().and_then(|effects| effects.beyond.as_ref()) {
+        Some(beyond) => format!("The file may not be loaded: {beyond}."),
+        None => of_rows(report),
+    }
+}
+
+/// What the rows come to.
+fn of_rows(report: &Report) -> String {
     let counts = &report.counts;
     let row_stops = report.totals.iter().any(|total| total.level == Level::Stop && !holds_all(report, total));
     let (rows, records) = (counted(counts.rows, "row", "rows"), counts.rows - counts.left_out);

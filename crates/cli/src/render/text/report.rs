@@ -12,14 +12,20 @@ const MOST_LINES: usize = 78;
 /// Draws the report for a width in columns.
 pub(crate) fn report(report: &Report, context: &Context, width: usize) -> String {
     let story = Story::of(report, context, MOST_LINES);
-    let mut lines = gate_line(&story, width);
-    lines.extend(facts(&story.facts, width));
+    let mut lines = head(&story, width);
     lines.extend(columns::lines(&story.columns, width));
     let next = next::lines(&story, width);
     let room = MOST_LINES.saturating_sub(lines.len() + next.len());
     lines.extend(groups::lines(&story.groups, width, room));
     lines.extend(next);
     lines.iter().map(|line| format!("{}\n", line.trim_end())).collect()
+}
+
+/// The verdict and the facts.
+pub(super) fn head(story: &Story<'_>, width: usize) -> Vec<String> {
+    let mut lines = gate_line(story, width);
+    lines.extend(facts(&story.facts, width));
+    lines
 }
 
 /// The verdict.

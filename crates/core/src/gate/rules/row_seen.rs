@@ -3,6 +3,7 @@
 use crate::block::Block;
 use crate::catalogue::Level;
 use crate::condition::{self, Condition, Held, Holds, Scalar};
+use crate::existing::ExistingRow;
 use crate::finding::MASK;
 use crate::gate::compiled::Compiled;
 use crate::gate::kinds::Program;
@@ -10,12 +11,14 @@ use crate::gate::quick::Says;
 use crate::gate::seen::Seen;
 use crate::gate::verdict::Given;
 use crate::gate::writing::Cell;
+use crate::mode::Mode;
 use crate::plan::Reading;
 use crate::rows::Cells;
 use crate::scan::is_plain;
 use crate::schema::{Combination, Field, Together};
 use crate::value::Date;
 use std::borrow::Cow;
+use std::cell::OnceCell;
 
 /// Whether a field of a row is filled.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
@@ -33,6 +36,8 @@ pub(super) struct Defaults {
     values: Vec<Option<Scalar<'static>>>,
     /// Whether a blank cell is what the target already holds, which nobody knows here.
     blank_is_unknown: bool,
+    /// What reads the values of existing records, by field; none where no records are known.
+    readers: Vec<Program>,
 }
 
 impl Defaults {
@@ -43,7 +48,25 @@ impl Defaults {
             let program = Program::of(field, schema, &gate.settings, &Reading::default());
             program.scalar(default.into(), &schema.picklists).map(owned)
         };
-        Self { values: schema.fields.iter().map(value).collect(), blank_is_unknown: !mode.adds() }
+        let is_known = gate.settings.existing.is_some();
+        let reader = |field: &Field| Program::of(field, schema, &gate.settings, &Reading::default());
+        Self {
+            values: schema.fields.iter().map(value).collect(),
+            blank_is_unknown: !mode.adds(),
+            readers: schema.fields.iter().filter(|_| is_known).map(reader).collect(),
+        }
+    }
+
+    /// A value of an existing record.
+    fn there<'a>(&self, gate: &'a Compiled, field: usize, value: &'a str) -> Held<'a> {
+        let Some(reader) = self.readers.get(field) else { return Held::Unknown };
+        let picklists = &gate.schema.picklists;
+        if matches!(reader, Program::Many(_)) {
+            let several = reader.several(value, picklists);
+            return several
+                .map_or(Held::Unknown, |codes| Held::Many(codes.into_iter().map(Cow::Owned).collect()));
+        }
+        reader.scalar(value.into(), picklists).map_or(Held::Unknown, |value| Held::Value(owned(value)))
     }
 }
 
@@ -63,7 +86,7 @@ pub(super) struct RowsSeen<'a> {
 impl<'a> RowsSeen<'a> {
     pub(super) fn row(self, row: usize) -> RowSeen<'a> {
         let Self { gate, defaults, block, cells, stopped, judges } = self;
-        RowSeen { gate, defaults, block, cells, row, stopped, judges }
+        RowSeen { gate, defaults, block, cells, row, stopped, judges, there: OnceCell::new() }
     }
 }
 
@@ -78,9 +101,19 @@ pub(super) struct RowSeen<'a> {
     stopped: &'a [(u32, u16)],
     /// Whether cells are judged here, since nobody has yet.
     judges: bool,
+    there: OnceCell<Option<ExistingRow<'a>>>,
 }
 
 impl RowSeen<'_> {
+    /// The record that is there and that the row would change.
+    fn there(&self) -> Option<ExistingRow<'_>> {
+        if self.gate.settings.mode == Mode::Add || self.gate.settings.existing.is_none() {
+            return None;
+        }
+        let find = || self.gate.there(self.block, self.cells, self.row, &mut Vec::new()).flatten();
+        *self.there.get_or_init(find)
+    }
+
     pub(super) fn holds(&self, condition: &Condition, says: Says) -> Holds {
         match says {
             Says::Yes => Holds::Yes,
@@ -118,7 +151,15 @@ impl RowSeen<'_> {
         matches!(column.see(raw, self.gate.table.dialect), Seen::Blank { .. } | Seen::Stale)
     }
 
+    /// What a field holds whose cell is blank: what the record has that is there, else a default.
     fn blank(&self, field: usize) -> Held<'_> {
+        if let (Some(there), Some(existing)) = (self.there(), &self.gate.settings.existing) {
+            return match there.value(field) {
+                Some(value) => self.defaults.there(self.gate, field, value),
+                None if existing.knows(field) => Held::Null,
+                None => Held::Unknown,
+            };
+        }
         match self.defaults.values.get(field) {
             Some(Some(default)) => Held::Value(default.clone()),
             _ if self.defaults.blank_is_unknown => Held::Unknown,
@@ -185,7 +226,11 @@ impl RowSeen<'_> {
                 column.map(|column| self.gate.texts(self.block, self.cells, self.row, &[column]).concat());
             let text = match text {
                 Some(text) if text == MASK || !text.is_empty() => text,
-                _ => "(blank)".to_owned(),
+                _ => match self.there().and_then(|there| there.value(*field)) {
+                    Some(_) if self.gate.schema.fields.get(*field)?.sensitive => MASK.to_owned(),
+                    Some(value) => format!("(blank; {value} is there)"),
+                    None => "(blank)".to_owned(),
+                },
             };
             Some(format!("{name} {text}"))
         };

@@ -1,0 +1,143 @@
+//! What a check takes, and a look at its effects.
+
+use super::layout::LayoutArgs;
+use super::words::{FormatArg, ModeArg};
+use clap::Args;
+use std::path::PathBuf;
+use std::str::FromStr;
+
+const CHECK_EXAMPLES: &str = "\
+Examples, on the demo data (`tidy-gate demo` writes it):
+  tidy-gate check ward-7-survey.csv --record tree.record.toml
+  tidy-gate check ward-7-survey.csv --record tree.record.toml --ready ready.csv --held held.csv";
+
+#[derive(Debug, Args)]
+#[command(after_help = CHECK_EXAMPLES)]
+pub(crate) struct CheckArgs {
+    /// The file to check: delimited text (also .gz or .zst), a workbook (XLSX, XLSB, XLS, ODS) or JSON; - reads
+    /// standard input
+    #[arg(value_name = "FILE")]
+    pub(crate) file: PathBuf,
+
+    /// The record schema to check against
+    #[arg(long, short, value_name = "RECORD")]
+    pub(crate) record: Option<PathBuf>,
+
+    /// The plan for the file: how it is read and paired, and what it may change
+    #[arg(long, short, value_name = "PLAN")]
+    pub(crate) plan: Option<PathBuf>,
+
+    /// What loading the file would do to the target [default: the plan's, else add]
+    #[arg(long, value_enum)]
+    pub(crate) mode: Option<ModeArg>,
+
+    /// A form in which the file writes dates, such as dd/MM/yyyy; may be given several times
+    ///
+    /// Days are d, months M, years y, as in spreadsheets: d MMM yyyy reads 3 Mar 2024. ISO dates are read
+    /// beside the stated forms. A field that names its own forms in the record schema keeps to those.
+    #[arg(long, value_name = "PATTERN")]
+    pub(crate) dates: Vec<String>,
+
+    /// Where the keys of a record come from that fields refer to; may be given several times
+    ///
+    /// Such as site=sites.csv:site_code: the column site_code of the file holds the keys of the record site.
+    #[arg(long = "reference", value_name = "NAME=FILE:COLUMN")]
+    pub(crate) references: Vec<String>,
+
+    /// The records that the target already holds: an export, or FILE#TABLE of an SQLite database
+    ///
+    /// Keys are held against them: what is added must not be there, what is updated must. Where the file leaves a cell
+    /// blank, rules see what the record has. A sheet of a workbook is named the same way.
+    #[arg(long, value_name = "SOURCE")]
+    pub(crate) existing: Option<String>,
+
+    /// The day that "today" means, as yyyy-MM-dd [default: the local date]
+    #[arg(long, value_name = "DATE")]
+    pub(crate) today: Option<String>,
+
+    /// Shut the gate where more records would be added or changed: a number, or a share of those that are there
+    #[arg(long, value_name = "N|P%", help_heading = "Limits")]
+    pub(crate) most_changes: Option<Limit>,
+
+    /// Shut the gate where more values would be emptied
+    #[arg(long, value_name = "N", help_heading = "Limits")]
+    pub(crate) most_emptied: Option<u64>,
+
+    /// Write every finding to this file: .csv or .ndjson
+    #[arg(long, value_name = "FILE", help_heading = "Outputs")]
+    pub(crate) findings: Option<PathBuf>,
+
+    /// Write the rows that may load, in the target's form: .csv, .xlsx, .json or .ndjson
+    #[arg(long, value_name = "FILE", help_heading = "Outputs")]
+    pub(crate) ready: Option<PathBuf>,
+
+    /// Write the other rows as they came, each with its row and reasons; the same forms
+    #[arg(long, value_name = "FILE", help_heading = "Outputs")]
+    pub(crate) held: Option<PathBuf>,
+
+    /// The form of the report on standard output
+    #[arg(long, value_enum, default_value_t = FormatArg::Text, help_heading = "Outputs")]
+    pub(crate) format: FormatArg,
+
+    /// Overwrite existing outputs; never the input
+    #[arg(long, help_heading = "Outputs")]
+    pub(crate) force: bool,
+
+    /// How many threads to use [default: one for each processor]
+    #[arg(long, value_name = "N", value_parser = clap::value_parser!(u16).range(1..=256))]
+    pub(crate) threads: Option<u16>,
+
+    #[command(flatten)]
+    pub(crate) layout: LayoutArgs,
+}
+
+const EFFECTS_EXAMPLES: &str = "\
+Examples:
+  tidy-gate effects survey.csv --record tree.record.toml --mode update --existing registry-export.csv
+  tidy-gate effects survey.csv --plan survey.plan.toml --rows changes.csv --most-changes 5%";
+
+#[derive(Debug, Args)]
+#[command(after_help = EFFECTS_EXAMPLES)]
+pub(crate) struct EffectsArgs {
+    #[command(flatten)]
+    pub(crate) check: CheckArgs,
+
+    /// Write every cell that would change, with its key, the old and the new value: .csv, .xlsx, .json or .ndjson
+    #[arg(long, value_name = "FILE", help_heading = "Outputs")]
+    pub(crate) rows: Option<PathBuf>,
+}
+
+/// A number of records, or a share of those that are there.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub(crate) enum Limit {
+    Count(u64),
+    /// In millionths.
+    Share(u64),
+}
+
+impl FromStr for Limit {
+    type Err = String;
+
+    fn from_str(text: &str) -> Result<Self, String> {
+        let fault = || "neither a number of records such as 500 nor a share such as 5%".to_owned();
+        let Some(percent) = text.strip_suffix('%') else {
+            return text.parse().map(Self::Count).map_err(|_| fault());
+        };
+        let (whole, part) = percent.trim().split_once('.').unwrap_or((percent.trim(), ""));
+        let is_plain = part.len() <= 4 && (whole.to_owned() + part).bytes().all(|byte| byte.is_ascii_digit());
+        let share = is_plain.then(|| format!("{whole}{part:0<4}").parse().ok()).flatten();
+        share.filter(|share| *share <= 1_000_000 && !whole.is_empty()).map(Self::Share).ok_or_else(fault)
+    }
+}
+
+impl Limit {
+    /// How many records it permits, of so many that are there.
+    pub(crate) fn of(self, there: u64) -> u64 {
+        match self {
+            Self::Count(count) => count,
+            Self::Share(share) => {
+                u64::try_from(u128::from(there) * u128::from(share) / 1_000_000).unwrap_or(u64::MAX)
+            }
+        }
+    }
+}

@@ -1,0 +1,30 @@
+//! What may be asked of existing records.
+
+use super::row::ExistingRow;
+use std::fmt::Debug;
+
+/// Existing records, found by their key: the standard forms of its parts, as [`crate::gate::RecordsOf::key`] gives them.
+pub trait Existing: Debug + Send + Sync {
+    /// The record of this key.
+    fn row(&self, key: &[u8]) -> Option<ExistingRow<'_>>;
+
+    /// Whether there is a record of this key.
+    fn has(&self, key: &[u8]) -> bool {
+        self.row(key).is_some()
+    }
+
+    /// How many records there are.
+    fn count(&self) -> u64;
+
+    /// How many of them have a key that another has, among those that were looked for.
+    fn repeated(&self) -> u64;
+
+    /// Whether the field of this number is known of them.
+    fn knows(&self, field: usize) -> bool;
+
+    /// The only key that differs from a text by a slip.
+    fn nearest(&self, key: &str) -> Option<&str>;
+
+    /// What they were read from, for messages.
+    fn source(&self) -> &str;
+}
