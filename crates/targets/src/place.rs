@@ -1,6 +1,7 @@
 //! Where records are, as it is stated on the command line or in a plan.
 
 use crate::error::Error;
+use std::io::Read;
 use std::path::{Path, PathBuf};
 
 /// Where records are.
@@ -31,6 +32,17 @@ impl Place {
             Some((file, table)) => Ok(Self { file: file.into(), table: Some(table.to_owned()) }),
             None => Ok(Self { file: stated.into(), table: None }),
         }
+    }
+
+    /// Whether the file begins as an SQLite database does (SQLite file format, 1.3).
+    #[must_use]
+    pub fn is_database(&self) -> bool {
+        const HEAD: &[u8] = b"SQLite format 3\0";
+        let mut head = [0; 16];
+        let Ok(mut file) = std::fs::File::open(&self.file) else { return false };
+        file.metadata().is_ok_and(|facts| facts.is_file())
+            && file.read_exact(&mut head).is_ok()
+            && head == HEAD
     }
 
     /// As people call it.

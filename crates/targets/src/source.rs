@@ -3,7 +3,6 @@
 use crate::error::Error;
 use crate::place::Place;
 use crate::sqlite;
-use std::io::Read;
 use std::sync::atomic::AtomicBool;
 use tidy_gate_core::schema::RecordSchema;
 use tidy_gate_files::{Input, ReadOptions, TableFile};
@@ -20,19 +19,11 @@ pub fn open(
     wants: &dyn Fn(&[String]) -> Vec<usize>,
     interrupted: &'static AtomicBool,
 ) -> Result<TableFile, Error> {
-    if is_sqlite(place) {
+    if place.is_database() {
         let input = sqlite::rows(place, wants)?;
         return Ok(TableFile::open_made(input, schema, interrupted)?);
     }
     let input = Input::open(&place.file)?;
     let sheet = place.table.as_deref();
     Ok(TableFile::open_sheet(input, sheet, options, Some(schema), false, interrupted)?)
-}
-
-/// Whether the file begins as an SQLite database does (SQLite file format, 1.3).
-fn is_sqlite(place: &Place) -> bool {
-    const HEAD: &[u8] = b"SQLite format 3\0";
-    let mut head = [0; 16];
-    let Ok(mut file) = std::fs::File::open(&place.file) else { return false };
-    file.metadata().is_ok_and(|facts| facts.is_file()) && file.read_exact(&mut head).is_ok() && head == HEAD
 }

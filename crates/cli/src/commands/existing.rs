@@ -1,5 +1,6 @@
 //! The records that the target already holds: read before the check, as far as the file speaks of them.
 
+use super::references::refused;
 use super::setup::{Setup, text_of, threads};
 use crate::args::CheckArgs;
 use crate::failure::Failure;
@@ -37,13 +38,6 @@ fn source(args: &CheckArgs, setup: &Setup) -> anyhow::Result<Option<Source>> {
     let folder = setup.plan_file.as_ref().and_then(|(path, _)| path.parent()).unwrap_or(Path::new(""));
     let place = Place { file: folder.join(&planned.file), table: planned.table.clone() };
     Ok(Some(Source { place, plan: planned.plan.as_ref().map(|plan| folder.join(plan)) }))
-}
-
-fn refused(error: tidy_gate_targets::Error) -> anyhow::Error {
-    match error.help() {
-        Some(help) => Failure::usage(error.to_string(), help).into(),
-        None => error.into(),
-    }
 }
 
 /// Reads the existing records, where any are named. What the file at hand does not speak of is not kept.

@@ -12,13 +12,13 @@ use tidy_gate_core::likeness;
 use tidy_gate_core::plan::{Plan, ReferencePlan};
 use tidy_gate_core::run::BlockSource;
 use tidy_gate_core::schema::{RecordSchema, References};
-use tidy_gate_files::{Input, ReadOptions, TableFile};
+use tidy_gate_files::ReadOptions;
+use tidy_gate_targets::Place;
 
 /// A source that was stated: the record, the file, the column, the columns that may stand for it.
 struct Source {
     name: String,
-    file: PathBuf,
-    sheet: Option<String>,
+    place: Place,
     column: String,
     also_by: Vec<String>,
 }
@@ -39,8 +39,10 @@ pub(crate) fn read(
         if sources.iter().all(|source| source.name != planned.name) {
             sources.push(Source {
                 name: planned.name.clone(),
-                file: folder.join(&planned.file),
-                sheet: planned.sheet.clone(),
+                place: Place {
+                    file: folder.join(&planned.file),
+                    table: planned.table.as_ref().or(planned.sheet.as_ref()).cloned(),
+                },
                 column: planned.column.clone(),
                 also_by: planned.also_by.clone(),
             });
@@ -50,7 +52,7 @@ pub(crate) fn read(
     for source in &sources {
         found.insert(source.name.clone(), keys(source)?);
     }
-    Ok((found, sources.into_iter().map(|source| source.file).collect()))
+    Ok((found, sources.into_iter().map(|source| source.place.file).collect()))
 }
 
 /// What is stated with `--reference`, as a plan keeps it; the files are named as `name` says.
@@ -61,12 +63,26 @@ pub(crate) fn planned(
 ) -> Result<Vec<ReferencePlan>, Failure> {
     let one = |source: Source| ReferencePlan {
         name: source.name,
-        file: name(&source.file),
-        sheet: source.sheet,
+        file: name(&source.place.file),
+        sheet: source.place.table.clone().filter(|_| !source.place.is_database()),
+        table: source.place.table.clone().filter(|_| source.place.is_database()),
         column: source.column,
         also_by: source.also_by,
     };
     Ok(stated_sources(stated, schema)?.into_iter().map(one).collect())
+}
+
+/// What a place of records refuses, with what to do.
+pub(super) fn refused(error: tidy_gate_targets::Error) -> anyhow::Error {
+    match error {
+        // A file that turns out to be in another encoding is read once more.
+        tidy_gate_targets::Error::Table(error) => error.into(),
+        error => not_named(&error).into(),
+    }
+}
+
+fn not_named(error: &tidy_gate_targets::Error) -> Failure {
+    Failure::usage(error.to_string(), error.help())
 }
 
 fn stated_sources(stated: &[String], schema: &RecordSchema) -> Result<Vec<Source>, Failure> {
@@ -95,8 +111,7 @@ fn stated_sources(stated: &[String], schema: &RecordSchema) -> Result<Vec<Source
         }
         sources.push(Source {
             name: name.to_owned(),
-            file: file.into(),
-            sheet: None,
+            place: Place::read(file).map_err(|error| not_named(&error))?,
             column: column.to_owned(),
             also_by: Vec::new(),
         });
@@ -111,15 +126,13 @@ fn keys(source: &Source) -> anyhow::Result<Arc<References>> {
 fn keys_by(source: &Source, options: &ReadOptions) -> anyhow::Result<Arc<References>> {
     // Without a sheet's name, the one that has the heading is meant.
     let wanted = RecordSchema::of_headings(std::iter::once(&source.column).chain(&source.also_by));
-    let sheet = source.sheet.as_deref();
-    let file = TableFile::open_sheet(
-        Input::open(&source.file)?,
-        sheet,
-        options,
-        Some(&wanted),
-        false,
-        &INTERRUPTED,
-    )?;
+    let named = || std::iter::once(&source.column).chain(&source.also_by);
+    let wants = |columns: &[String]| {
+        let is_named = |column: &String| named().any(|name| loose(name) == loose(column));
+        (0..columns.len()).filter(|at| columns.get(*at).is_some_and(is_named)).collect()
+    };
+    let file =
+        tidy_gate_targets::open(&source.place, &wanted, options, &wants, &INTERRUPTED).map_err(refused)?;
     let table = file.table();
     let find = |wanted: &str| -> anyhow::Result<usize> {
         let exact = table.headings.iter().position(|heading| heading.trim() == wanted.trim());
@@ -131,13 +144,13 @@ fn keys_by(source: &Source, options: &ReadOptions) -> anyhow::Result<Arc<Referen
                 Some(near) => format!("did you mean \"{near}\"?"),
                 None => format!("its columns are {}", table.headings.join(", ")),
             };
-            Failure::usage(format!("{} has no column \"{wanted}\"", source.file.display()), help).into()
+            Failure::usage(format!("{} has no column \"{wanted}\"", source.place.name()), help).into()
         })
     };
     let columns = std::iter::once(&source.column).chain(&source.also_by).map(|column| find(column));
     let mut texts =
         ColumnTexts::new(table.headings.len(), table.dialect, columns.collect::<anyhow::Result<_>>()?);
-    let mut found = References::from_source(source.file.display().to_string());
+    let mut found = References::from_source(source.place.name());
     let mut block = Block::default();
     while file.next(&mut block)? {
         if std::str::from_utf8(block.content()).is_err()
@@ -152,7 +165,7 @@ fn keys_by(source: &Source, options: &ReadOptions) -> anyhow::Result<Arc<Referen
         }
     }
     if found.is_empty() {
-        let message = format!("{} holds no keys in the column \"{}\"", source.file.display(), source.column);
+        let message = format!("{} holds no keys in the column \"{}\"", source.place.name(), source.column);
         return Err(Failure::usage(message, None).into());
     }
     Ok(Arc::new(found))

@@ -308,3 +308,37 @@ fn what_cannot_be_read_is_one_message_and_nothing_is_written() {
     let none = run(&folder, &["effects", "table.csv", "--record", "r.record.toml"]);
     assert!(none.code == 2 && none.err.contains("no existing records are named"), "{}", none.err);
 }
+
+/// Keys of references from a table, by the command line and by a plan.
+#[test]
+fn references_are_held_against_a_table() {
+    let folder = Folder::new();
+    let connection = Connection::open(folder.path("registry.db")).unwrap();
+    connection
+        .execute_batch("CREATE TABLE site (\"site code\" TEXT, name TEXT, plan BLOB); INSERT INTO site VALUES ('W07-MILL', 'Mill', x'00'), ('W07-ORCH', 'Orchard', x'00')")
+        .unwrap();
+    let before = std::fs::read(folder.path("registry.db")).unwrap();
+    let site = "[[field]]\nname = \"site\"\nkind = \"reference\"\nto = \"site\"\n[[rule]]";
+    folder.write("r.record.toml", SCHEMA.replace("[[rule]]", site));
+    folder.write("table.csv", "tag_no,species,site\na,Oak,W07-MILL\nb,Oak,Orchard\nc,Oak,W08\n");
+    let plan = "format = 1\nrecord = \"r.record.toml\"\n[references.site]\nsqlite = \"registry.db\"\ntable = \"site\"\n\
+        column = \"site code\"\nalso_by = [\"name\"]\n";
+    folder.write("p.plan.toml", plan);
+    for (words, wanted) in [
+        (&["--record", "r.record.toml", "--reference", "site=registry.db#site:site code"][..], &[3, 4][..]),
+        (&["--plan", "p.plan.toml"], &[4]),
+    ] {
+        let ran = run(&folder, &[&["check", "table.csv", "--format", "json"], words].concat());
+        let report: Value = serde_json::from_str(&ran.out).unwrap();
+        let found: Vec<u64> = codes(&report)
+            .into_iter()
+            .filter(|found| found.0 == "reference-unknown")
+            .map(|found| found.1)
+            .collect();
+        assert_eq!(found, wanted, "{words:?} {}", ran.err);
+    }
+    assert!(
+        std::fs::read(folder.path("registry.db")).unwrap() == before,
+        "a check writes nothing into a database"
+    );
+}

@@ -139,7 +139,12 @@ fn set_reading(root: &mut Table, read: &DecidedField) {
 
 fn set_reference(root: &mut Table, reference: &ReferencePlan) {
     let of_record = table(table(root, "references"), &reference.name);
-    set(of_record, "file", reference.file.as_str());
+    let (key, other) = if reference.table.is_some() { ("sqlite", "file") } else { ("file", "sqlite") };
+    of_record.remove(other);
+    set(of_record, key, reference.file.as_str());
+    if let Some(table) = &reference.table {
+        set(of_record, "table", table.as_str());
+    }
     if let Some(sheet) = &reference.sheet {
         set(of_record, "sheet", sheet.as_str());
     }

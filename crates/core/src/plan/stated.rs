@@ -73,6 +73,8 @@ pub struct ReferencePlan {
     pub file: String,
     /// The sheet of a workbook.
     pub sheet: Option<String>,
+    /// The table, where the file is an SQLite database.
+    pub table: Option<String>,
     /// The heading of the column that holds the key.
     pub column: String,
     /// Columns whose values may stand for the key, if they are unique.

@@ -22,10 +22,7 @@ pub(super) fn existing(
         let fault = Fault::new(postgres.span(), "[existing] cannot be followed: PostgreSQL is not read yet");
         faults.push(fault.help("export the records to a file, and name it with `file`"));
     }
-    if let Some(sqlite) = existing.sqlite.as_ref().filter(|_| existing.table.is_none()) {
-        let fault = Fault::new(sqlite.span(), "[existing] names a database and no table");
-        faults.push(fault.help("add `table`, the table or view that holds the records"));
-    }
+    database_wants_table(&existing.sqlite, &existing.table, "[existing]", faults);
     if let Some(overwrite) = &existing.overwrite
         && *overwrite.get_ref() == RawOverwrite::BlankOnly
     {
@@ -69,20 +66,23 @@ pub(super) fn references(
                 None => fault,
             });
         }
-        if let (Some(file), Some(column)) = (&reference.file, &reference.column) {
+        let source = reference.file.as_ref().or(reference.sqlite.as_ref());
+        if let (Some(file), Some(column)) = (source, &reference.column) {
             references.push(ReferencePlan {
                 name: name.clone(),
                 file: file.get_ref().clone(),
                 sheet: reference.sheet.clone(),
+                table: reference.table.as_ref().map(|table| table.get_ref().clone()),
                 column: column.get_ref().clone(),
                 also_by: reference.also_by.clone().unwrap_or_default(),
             });
         }
-        for database in [&reference.sqlite, &reference.postgres].into_iter().flatten() {
+        if let Some(postgres) = &reference.postgres {
             let fault =
-                Fault::new(database.span(), format!("{what} cannot be followed: databases are not read yet"));
+                Fault::new(postgres.span(), format!("{what} cannot be followed: PostgreSQL is not read yet"));
             faults.push(fault.help("export the keys to a file, and name it with `file`"));
         }
+        database_wants_table(&reference.sqlite, &reference.table, &what, faults);
         let sources = [&reference.file, &reference.sqlite, &reference.postgres];
         one_source(sources, &reference.table, &what, spot.clone(), faults);
         if reference.column.is_none() {
@@ -91,6 +91,18 @@ pub(super) fn references(
         }
     }
     references
+}
+
+fn database_wants_table(
+    database: &Option<Spanned<String>>,
+    table: &Option<Spanned<String>>,
+    what: &str,
+    faults: &mut Vec<Fault>,
+) {
+    if let (Some(database), None) = (database, table) {
+        let fault = Fault::new(database.span(), format!("{what} names a database and no table"));
+        faults.push(fault.help("add `table`, the table or view that holds the records"));
+    }
 }
 
 fn one_source(
