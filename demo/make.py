@@ -3,10 +3,12 @@
 
 Usage: python3 demo/make.py   (in the project's folder; needs the package xlsxwriter)
 """
+import csv
 import datetime
 import pathlib
 import random
 import re
+import sqlite3
 from decimal import Decimal
 
 import xlsxwriter
@@ -241,3 +243,30 @@ lines.append([lines[begins[5]][0], lines[begins[5]][1], "9", "02/07/2026", "9:00
               "https://trees.harrowmere.example/photo/3999"])
 lines[0][0] = lines[0][1] = ""
 write("ward-3-inspections.csv", [line(HEAD)] + [line(row) for row in lines])
+
+# The register as it stood last year: most trees of ward 3, a little thinner, some in another condition or with other notes.
+LABELS = {label: code for code, label in SPECIES} | {"Good": "G", "Fair": "F"}
+NAMES = ["tag_no", "site_code", "position_no", "species", "planted_on", "girth_cm", "height_m", "stems", "condition", "inspected_on",
+         "inspector_email", "protected", "removal_due", "notes"]
+SPECIES_AT, GIRTH_AT, CONDITION, INSPECTED_AT, PROTECTED, NOTES_AT = 3, 5, 8, 9, 11, 13
+known = []
+with open(here / "ward-3-survey.csv", encoding="utf-8-sig", newline="") as file:
+    for n, row in enumerate(list(csv.reader(file))[1:]):
+        if n % 19 == 7:
+            continue
+        row = [LABELS.get(text, text) if column in (SPECIES_AT, CONDITION) else text for column, text in enumerate(row)]
+        row[GIRTH_AT] = str(max(Decimal("1"), Decimal(row[GIRTH_AT]) - Decimal(n % 3)))
+        row[CONDITION] = "GEFP"[n % 4] if n % 9 == 0 else row[CONDITION]
+        row[INSPECTED_AT] = row[INSPECTED_AT].replace("2026", "2025")
+        row[NOTES_AT] = "" if n % 4 == 0 else row[NOTES_AT]
+        row[PROTECTED] = {"Yes": "1", "No": "0"}[row[PROTECTED]]
+        known.append([text or None for text in row])
+(here / "registry.db").unlink(missing_ok=True)
+registry = sqlite3.connect(here / "registry.db")
+registry.execute("CREATE TABLE tree (tag_no TEXT PRIMARY KEY, site_code TEXT NOT NULL, position_no INTEGER, species TEXT, planted_on TEXT, "
+                 "girth_cm REAL, height_m REAL, stems INTEGER, condition TEXT, inspected_on TEXT, inspector_email TEXT, "
+                 "protected INTEGER, removal_due TEXT, notes TEXT) WITHOUT ROWID")
+registry.executemany(f"INSERT INTO tree VALUES ({', '.join('?' * len(NAMES))})", known)
+registry.commit()
+registry.execute("VACUUM")
+registry.close()

@@ -92,9 +92,9 @@ pub(crate) struct CheckArgs {
 }
 
 const EFFECTS_EXAMPLES: &str = "\
-Examples:
-  tidy-gate effects survey.csv --record tree.record.toml --mode update --existing registry-export.csv
-  tidy-gate effects survey.csv --plan survey.plan.toml --rows changes.csv --most-changes 5%";
+Examples, on the demo data (`tidy-gate demo` writes it):
+  tidy-gate effects ward-3-survey.csv --record tree.record.toml --mode both \\
+    --existing registry.db#tree --rows changes.csv --most-changes 5%";
 
 #[derive(Debug, Args)]
 #[command(after_help = EFFECTS_EXAMPLES)]

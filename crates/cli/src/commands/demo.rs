@@ -14,7 +14,7 @@ use tidy_gate_files::Error;
 use xxhash_rust::xxh3::xxh3_64;
 
 /// The demo's own files.
-const FILES: [(&str, &[u8]); 14] = [
+const FILES: [(&str, &[u8]); 15] = [
     ("tree.record.toml", include_bytes!("../../../../demo/tree.record.toml")),
     ("species.csv", include_bytes!("../../../../demo/species.csv")),
     ("ward-3-survey.csv", include_bytes!("../../../../demo/ward-3-survey.csv")),
@@ -29,6 +29,7 @@ const FILES: [(&str, &[u8]); 14] = [
     ("tree.csv-metadata.json", include_bytes!("../../../../demo/tree.csv-metadata.json")),
     ("tree.schema.json", include_bytes!("../../../../demo/tree.schema.json")),
     ("ward-5-survey.xlsx", include_bytes!("../../../../demo/ward-5-survey.xlsx")),
+    ("registry.db", include_bytes!("../../../../demo/registry.db")),
 ];
 
 /// What the walk itself writes.
@@ -44,8 +45,8 @@ pub(crate) fn run(args: &DemoArgs) -> anyhow::Result<Ended> {
     walk.say(&format!(
         "{}\n\nThe borough of Harrowmere keeps a register of its street trees. The folder {} now holds its\n\
          record schema (tree.record.toml, with species.csv), four files that contractors sent, a plan for one\n\
-         of them, four descriptions of the register to draft from, and the inspections of a ward with their own\n\
-         record schema and plan. All of it is invented.",
+         of them, four descriptions of the register to draft from, the inspections of a ward with their own\n\
+         record schema and plan, and a part of the register itself (registry.db). All of it is invented.",
         paint("A walk through Tidy Gate", HEAD),
         args.folder.display(),
     ))?;
@@ -72,17 +73,7 @@ pub(crate) fn run(args: &DemoArgs) -> anyhow::Result<Ended> {
     walk.step(6, question, &[&["check", &faulty, "--plan", &plan], &outputs[..]].concat())?;
     let book = file("ward-5-survey.xlsx");
     walk.step(7, "The file for ward 5 is a workbook.", &["check", &book, "--record", &record])?;
-    let (visits, visits_plan) = (file("ward-3-inspections.csv"), file("ward-3-inspections.plan.toml"));
-    walk.step(
-        8,
-        "In the inspections of ward 3 several rows make one record: a stop in one of them holds them all.",
-        &["check", &visits, "--plan", &visits_plan],
-    )?;
-    walk.step(
-        9,
-        "Next year the contractors get a sheet to fill that asks for the right things.",
-        &["template", &record, "-o", &template, "--force"],
-    )?;
+    last_steps(&walk, &file, &record, &template)?;
     keep_traces(&args.folder)?;
     walk.say(&format!(
         "{}\nLook at {} and {}, mend {} and check it again. This lists everything:\n\n   {}",
@@ -93,6 +84,40 @@ pub(crate) fn run(args: &DemoArgs) -> anyhow::Result<Ended> {
         paint(&format!("{} --help", walk.program), GOOD)
     ))?;
     Ok(Ended::Well)
+}
+
+fn last_steps(
+    walk: &Walk,
+    file: &dyn Fn(&str) -> String,
+    record: &str,
+    template: &str,
+) -> anyhow::Result<()> {
+    let (visits, visits_plan) = (file("ward-3-inspections.csv"), file("ward-3-inspections.plan.toml"));
+    walk.step(
+        8,
+        "In the inspections of ward 3 several rows make one record: a stop in one of them holds them all.",
+        &["check", &visits, "--plan", &visits_plan],
+    )?;
+    let registry = format!("{}#tree", file("registry.db"));
+    walk.step(
+        9,
+        "The register holds most trees of ward 3 already. What would loading its file change?",
+        &[
+            "effects",
+            &file("ward-3-survey.csv"),
+            "--record",
+            record,
+            "--mode",
+            "both",
+            "--existing",
+            &registry,
+        ],
+    )?;
+    walk.step(
+        10,
+        "Next year the contractors get a sheet to fill that asks for the right things.",
+        &["template", record, "-o", template, "--force"],
+    )
 }
 
 /// Writes the demo's files; a file of another content in their place is left alone without `--force`.

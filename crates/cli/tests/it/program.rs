@@ -355,6 +355,7 @@ fn the_demo_writes_its_world_walks_and_can_be_run_again() {
         "ward-5-survey.xlsx",
         "inspection.record.toml",
         "ward-3-inspections.csv",
+        "registry.db",
     ] {
         assert!(
             std::fs::read(made.join(name)).unwrap() == std::fs::read(demo().join(name)).unwrap(),
@@ -364,7 +365,7 @@ fn the_demo_writes_its_world_walks_and_can_be_run_again() {
     for name in ["ready.csv", "held.csv", "findings.csv"] {
         assert!(made.join(name).exists(), "{name}");
     }
-    assert_eq!(ran.out.matches("GATE OPEN").count(), 1);
+    assert_eq!(ran.out.matches("GATE OPEN").count(), 2);
     assert_eq!(ran.out.matches("GATE SHUT").count(), 4);
     // Each command that is shown works as it is typed.
     let typed = ran.out.replace(" \\\n", " ");
