@@ -4,7 +4,7 @@ use super::words::part;
 use super::{next, report};
 use crate::render::story::{Context, Story};
 use crate::render::words::counted;
-use crate::terminal::{FAINT, HEAD, VALUE, columns, cut, padded, paint};
+use crate::terminal::{FAINT, HEAD, VALUE, columns, cut, padded, paint, shown};
 use tidy_gate_core::effects::{Change, Effects, FieldEffects};
 use tidy_gate_core::numerals::grouped;
 use tidy_gate_core::report::Report;
@@ -38,14 +38,22 @@ fn right(count: u64) -> String {
 
 /// A table of the fields in which anything is told, with their most frequent changes below each.
 fn fields(effects: &Effects, width: usize) -> Vec<String> {
-    let is_told = |field: &&FieldEffects| {
-        field.filled + field.overwritten + field.emptied + field.kept + field.unchanged > 0
-    };
-    let told: Vec<_> = effects.fields.iter().filter(is_told).collect();
-    if told.is_empty() {
+    let changes = |field: &&FieldEffects| field.filled + field.overwritten + field.emptied + field.kept > 0;
+    let (told, same): (Vec<_>, Vec<_>) = effects.fields.iter().partition(changes);
+    let same: Vec<String> =
+        same.iter().filter(|field| field.unchanged > 0).map(|field| shown(&field.field)).collect();
+    if told.is_empty() && same.is_empty() {
         return Vec::new();
     }
     let mut lines = part("Fields", "of records that are there").to_vec();
+    let as_they_are = format!("as they are: {}", same.join(", "));
+    let as_they_are = textwrap::wrap(&as_they_are, width.saturating_sub(5)).into_iter();
+    let as_they_are = as_they_are.filter(|_| !same.is_empty());
+    let as_they_are = as_they_are.map(|line| format!("   {}", paint(&line, FAINT))).collect::<Vec<_>>();
+    if told.is_empty() {
+        lines.extend(as_they_are);
+        return lines;
+    }
     let widest = told.iter().map(|field| columns(&cut(&field.field, 28))).max().unwrap_or_default().max(8);
     let has_kept = told.iter().any(|field| field.kept > 0);
     let mut heads = vec!["filled", "overwritten", "emptied", "unchanged"];
@@ -55,7 +63,11 @@ fn fields(effects: &Effects, width: usize) -> Vec<String> {
     for field in told {
         let mut counts = vec![field.filled, field.overwritten, field.emptied, field.unchanged];
         counts.extend(has_kept.then_some(field.kept));
-        let counts: String = counts.iter().map(|count| format!("  {:>11}", grouped(*count))).collect();
+        let number = |count: &u64| {
+            let text = format!("  {:>11}", grouped(*count));
+            if *count == 0 { paint(&text, FAINT) } else { text }
+        };
+        let counts: String = counts.iter().map(number).collect();
         lines.push(format!("   {}{counts}", paint(&padded(&cut(&field.field, 28), widest), HEAD)));
         lines.extend(field.changes.iter().take(MOST_CHANGES).map(|one| change(one, width)));
         let hidden = (field.filled + field.overwritten + field.emptied)
@@ -67,14 +79,15 @@ fn fields(effects: &Effects, width: usize) -> Vec<String> {
             ));
         }
     }
+    lines.extend(as_they_are);
     lines
 }
 
 fn change(change: &Change, width: usize) -> String {
     let most = (width.saturating_sub(24) / 2).max(8);
-    let shown = |value: &Option<String>| match value {
+    let value = |value: &Option<String>| match value {
         Some(value) => paint(&format!("\"{}\"", cut(value, most)), VALUE),
         None => "blank".to_owned(),
     };
-    format!("     {} → {}  {}", shown(&change.from), shown(&change.to), grouped(change.count))
+    format!("     {} → {}  {}", value(&change.from), value(&change.to), grouped(change.count))
 }
