@@ -4,6 +4,7 @@ use super::compiled::{Column, Compiled};
 use super::form::Form;
 use super::kinds::{Nature, Program, writes};
 use super::verdict::Given;
+use crate::scan::plain_text;
 use crate::value::Number;
 use std::borrow::Cow;
 
@@ -28,6 +29,23 @@ impl Compiled {
         }
         let formed = self.formed(&column.form, given, &column.program);
         formed.is_some_and(|formed| has_outer_space || *formed != *given.text)
+    }
+
+    /// The text of a raw cell that stands in the target's own form already, as far as that is plain from its bytes.
+    pub(super) fn standing<'a>(&self, column: &Column, raw: &'a [u8]) -> Option<&'a str> {
+        if column.guard.is_some() {
+            return None;
+        }
+        let text = plain_text(raw, self.table.dialect).filter(|text| column.program.stands(text))?;
+        std::str::from_utf8(text).ok()
+    }
+
+    /// The value of a cell in the target's own form, or as it stands where it cannot be read.
+    pub(super) fn formed_or_as_it_is(&self, column: &Column, text: &str, raw: &[u8]) -> Cow<'static, str> {
+        let trimmed = text.trim();
+        let given = Given::of(trimmed, raw, self.table.dialect);
+        let formed = self.formed(&Form::Standard, given, &column.program).map(Cow::into_owned);
+        Cow::Owned(formed.unwrap_or_else(|| trimmed.to_owned()))
     }
 
     /// Whether a point in a number parts thousands.

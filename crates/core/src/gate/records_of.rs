@@ -1,12 +1,10 @@
 //! The records of blocks as others compare them: their keys, and their values in the target's form.
 
 use super::assembly::Gate;
-use super::form::Form;
 use super::hashing::values;
 use super::judge::Judge;
 use super::seen::Seen;
 use super::state::RunState;
-use super::verdict::Given;
 use crate::block::Block;
 use std::borrow::Cow;
 
@@ -42,15 +40,14 @@ impl<'g> RecordsOf<'g> {
         let number = self.gate.column_of(field)?;
         let column = self.gate.columns.get(number)?;
         let (raw, dialect) = (self.judge.cells().bytes(block, row, number), self.gate.table.dialect);
-        let text = match column.see(raw, dialect) {
-            Seen::Broken => return Some(String::from_utf8_lossy(raw)),
-            Seen::Blank { .. } | Seen::Stale | Seen::Clear(_) => return None,
-            Seen::Value(text) => text,
-        };
-        let trimmed = text.trim();
-        let given = Given::of(trimmed, raw, dialect);
-        let formed = self.gate.formed(&Form::Standard, given, &column.program).map(Cow::into_owned);
-        Some(Cow::Owned(formed.unwrap_or_else(|| trimmed.to_owned())))
+        if let Some(text) = self.gate.standing(column, raw) {
+            return Some(Cow::Borrowed(text));
+        }
+        match column.see(raw, dialect) {
+            Seen::Broken => Some(String::from_utf8_lossy(raw)),
+            Seen::Blank { .. } | Seen::Stale | Seen::Clear(_) => None,
+            Seen::Value(text) => Some(self.gate.formed_or_as_it_is(column, &text, raw)),
+        }
     }
 }
 

@@ -202,15 +202,14 @@ impl<'a> RowView<'a> {
         };
         let Some(column) = self.gate.columns.get(number) else { return NewValue::Leaves };
         let (raw, dialect) = (self.cells.bytes(self.block, row, number), self.gate.table.dialect);
-        let text = match column.see(raw, dialect) {
-            Seen::Broken | Seen::Blank { .. } | Seen::Stale => return NewValue::Leaves,
-            Seen::Clear(_) => return NewValue::Empties,
-            Seen::Value(text) => text,
-        };
-        let trimmed = text.trim();
-        let formed = self.gate.formed(&Form::Standard, Given::of(trimmed, raw, dialect), &column.program);
-        let formed = formed.map(Cow::into_owned);
-        NewValue::Value(Cow::Owned(formed.unwrap_or_else(|| trimmed.to_owned())))
+        if let Some(text) = self.gate.standing(column, raw) {
+            return NewValue::Value(Cow::Borrowed(text));
+        }
+        match column.see(raw, dialect) {
+            Seen::Broken | Seen::Blank { .. } | Seen::Stale => NewValue::Leaves,
+            Seen::Clear(_) => NewValue::Empties,
+            Seen::Value(text) => NewValue::Value(self.gate.formed_or_as_it_is(column, &text, raw)),
+        }
     }
 
     /// The value of a field in the target's form; blank where there is none. Of a ready row.
