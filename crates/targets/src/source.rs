@@ -7,7 +7,7 @@ use std::sync::atomic::AtomicBool;
 use tidy_gate_core::schema::RecordSchema;
 use tidy_gate_files::{Input, ReadOptions, TableFile};
 
-/// Opens the table at a place. Of a database only the columns are asked for that `wants` names by their numbers; an
+/// Opens the table at a place; an export so that it can be read again. Of a database only the columns are asked for that `wants` names by their numbers; an
 /// export is read by `options`.
 ///
 /// # Errors
@@ -25,5 +25,5 @@ pub fn open(
     }
     let input = Input::open(&place.file)?;
     let sheet = place.table.as_deref();
-    Ok(TableFile::open_sheet(input, sheet, options, Some(schema), false, interrupted)?)
+    Ok(TableFile::open_sheet(input, sheet, options, Some(schema), true, interrupted)?)
 }

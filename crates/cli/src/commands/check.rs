@@ -83,7 +83,7 @@ pub(crate) fn check(args: &CheckArgs, changes: Option<&Path>) -> anyhow::Result<
             held_plan::write(args, &setup, &gate, &outcome, held, &mut outputs)?;
         }
     }
-    report.effects = effects(&file, &gate, &outcome, threads, (changes, &mut outputs))?;
+    report.take_effects(effects(&file, &gate, &outcome, threads, (changes, &mut outputs))?);
     limits::limit(args, &mut report);
     if let Some(output) = findings {
         outputs.complete(output)?;

@@ -14,7 +14,7 @@ use tidy_gate_core::headings::{ColumnName, Paired, PlanColumn};
 use tidy_gate_core::likeness;
 use tidy_gate_core::mode::Mode;
 use tidy_gate_core::plan::{Plan, PlanText};
-use tidy_gate_core::run::{keys_of, read_existing};
+use tidy_gate_core::run::{self, Replay, Unlisted, Unwatched, keys_of, read_existing};
 use tidy_gate_core::table::Table;
 use tidy_gate_files::{Error, Input, ReadOptions, TableFile};
 use tidy_gate_targets::Place;
@@ -67,8 +67,9 @@ pub(crate) fn read(
         options.clone().reading(|options| wanted(args, setup, settings, (options, sheet)), Error::itself)?;
     let mut files = vec![source.place.file.clone()];
     files.extend(source.plan.clone());
-    let read =
-        |options: &ReadOptions| kept(&source.place, setup, settings, (&plan, options), wanted.as_ref());
+    let read = |options: &ReadOptions| {
+        kept(&source.place, setup, settings, (&plan, options), (wanted.as_ref(), threads(args)))
+    };
     let kept = ReadOptions::default().reading(read, |error: &anyhow::Error| error.downcast_ref())?;
     Ok((Some(Arc::new(kept)), files))
 }
@@ -105,7 +106,7 @@ fn kept(
     setup: &Setup,
     settings: &Settings,
     (plan, options): (&Plan, &ReadOptions),
-    wanted: Option<&Wanted>,
+    (wanted, threads): (Option<&Wanted>, usize),
 ) -> anyhow::Result<Kept> {
     let mut plan = plan.clone();
     let renamed = setup.plan.existing.iter().flat_map(|existing| &existing.columns);
@@ -135,7 +136,7 @@ fn kept(
             .collect()
     };
     let file = tidy_gate_targets::open(place, &schema, options, &wants, &INTERRUPTED).map_err(refused)?;
-    let gate = gate_of(file.table().clone());
+    let mut gate = gate_of(file.table().clone());
     let column_of = |field: &usize| gate.pairing().column_of.get(*field).copied().flatten();
     if let Some(field) = setup.schema.key.iter().find(|field| column_of(field).is_none()) {
         let name = setup.schema.fields.get(*field).map(|field| field.name.clone()).unwrap_or_default();
@@ -151,8 +152,17 @@ fn kept(
         let message = format!("{} has no column for {name}, which the key needs", place.name());
         return Err(Failure::usage(message, help).into());
     }
-    let fields = (0..setup.schema.fields.len()).filter(|field| column_of(field).is_some()).collect();
+    let fields: Vec<usize> =
+        (0..setup.schema.fields.len()).filter(|field| column_of(field).is_some()).collect();
+    if place.is_database() || !gate.has_votes() {
+        let mut kept = Kept::new(place.name(), fields, gate.key_is_one());
+        read_existing(&gate, &file, wanted, &mut kept)?;
+        return Ok(kept);
+    }
+    // How an export writes its dates and numbers, all its rows decide.
+    let mut unlisted = || Ok(None::<Unlisted>);
+    let (outcome, _) = run::check(&mut gate, &file, threads, &Unwatched, &mut unlisted)?;
     let mut kept = Kept::new(place.name(), fields, gate.key_is_one());
-    read_existing(&gate, &file, wanted, &mut kept)?;
+    read_existing(&gate, &Replay::new(&file, &outcome), wanted, &mut kept)?;
     Ok(kept)
 }

@@ -342,3 +342,26 @@ fn references_are_held_against_a_table() {
         "a check writes nothing into a database"
     );
 }
+
+/// The order of days and months in an export is read off all its rows, though only the last ones show it.
+#[test]
+fn how_an_export_is_written_all_its_rows_decide() {
+    let folder = Folder::new();
+    folder.write("r.record.toml", SCHEMA);
+    let (mut export, mut rows) = (
+        "tag_no;species;girth_cm;planted_on\n".to_owned(),
+        "tag_no,species,girth_cm,planted_on\n".to_owned(),
+    );
+    for n in 0..400 {
+        let (day, month) = if n < 360 { (n % 12 + 1, n % 11 + 1) } else { (n % 15 + 13, n % 12 + 1) };
+        let girth = if n < 390 { format!("{n}") } else { format!("{n},5") };
+        export.push_str(&format!("T{n:03};Oak;{girth};{day:02}/{month:02}/2020\n"));
+        rows.push_str(&format!("T{n:03},Oak,{},2020-{month:02}-{day:02}\n", girth.replace(',', ".")));
+    }
+    folder.write("export.csv", export).write("table.csv", rows + "N1,Elm,1,2020-01-01\n");
+    let (_, report) = json_of(&folder, "check", "export.csv", &["--mode", "both"]);
+    let records = json!({"before": 400, "added": 1, "changed": 0, "unchanged": 400, "after": 401, "held": 0, "left_out": 0});
+    assert_eq!(report["effects"]["records"], records);
+    // A default fills what is new alone.
+    assert_eq!(report["filled"], json!([{"field": "source", "value": "survey", "rows": 1}]));
+}

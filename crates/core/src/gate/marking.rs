@@ -36,7 +36,7 @@ pub(super) fn mark_column(
 ) -> Marked {
     let Some(column) = gate.columns.get(number) else { return Marked::default() };
     let dialect = gate.table.dialect;
-    let mut marker = Marker { gate, column, number, cells, marks, found: Marked::default() };
+    let mut marker = Marker { gate, column, number, block, cells, marks, found: Marked::default() };
     let mut looked_at = 0;
     let mut slow = |row: usize| {
         looked_at += 1;
@@ -93,6 +93,7 @@ struct Marker<'a> {
     gate: &'a Compiled,
     column: &'a Column,
     number: usize,
+    block: &'a Block,
     cells: &'a Cells,
     marks: &'a mut Vec<Mark>,
     found: Marked,
@@ -137,7 +138,8 @@ impl Marker<'_> {
         if self.cells.takes_over(row, self.number) {
             return;
         }
-        self.found.defaulted += u64::from(self.column.default.is_some());
+        let fills = self.column.default.is_some() && !self.gate.has_record(self.block, self.cells, row);
+        self.found.defaulted += u64::from(fills);
         if let Some((code, level)) = self.column.blank {
             self.push(row, code, level);
         }

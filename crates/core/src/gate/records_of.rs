@@ -59,6 +59,12 @@ impl Gate {
         columns.iter().filter_map(|column| self.columns.get(*column)).any(|column| column.program.has_vote())
     }
 
+    /// Whether how any column is written is only known when all rows were read.
+    #[must_use]
+    pub fn has_votes(&self) -> bool {
+        self.columns.iter().any(|column| column.field.is_some() && column.program.has_vote())
+    }
+
     /// Whether the key is one text.
     #[must_use]
     pub fn key_is_one(&self) -> bool {

@@ -31,6 +31,12 @@ impl Compiled {
         is_whole.then(|| existing.row(key))
     }
 
+    /// Whether a row changes a record that is there, which no default fills.
+    pub(super) fn has_record(&self, block: &Block, cells: &Cells, row: usize) -> bool {
+        let is_asked = self.settings.existing.is_some() && self.settings.mode == Mode::Both;
+        is_asked && matches!(self.there(block, cells, row, &mut Vec::new()), Some(Some(_)))
+    }
+
     /// Whether rows are left out whose record is not there.
     pub(crate) fn leaves_unmatched(&self) -> bool {
         let plan = &self.settings.plan;

@@ -6,8 +6,10 @@ use super::shown::shown;
 use super::totals::{count_finding, totals};
 use super::v1::{FileFacts, RecordFacts, Report, ReportCounts, Tool, Total, Unjudged, Verdict};
 use crate::catalogue::{Code, Level};
+use crate::effects::Effects;
 use crate::finding::Finding;
 use crate::gate::Gate;
+use crate::mode::Mode;
 use crate::plan::Tolerance;
 use crate::run::Outcome;
 
@@ -66,6 +68,21 @@ impl Report {
             unjudged: unjudged(gate),
             headings_may_be_data: gate.headings_may_be_data(),
         }
+    }
+}
+
+impl Report {
+    /// Takes up what loading would do, where that is known. A default fills what is new alone.
+    pub fn take_effects(&mut self, effects: Option<Effects>) {
+        if let Some(effects) = effects.as_ref().filter(|_| self.mode == Mode::Both) {
+            let columns = &self.columns;
+            let has_column = |name: &String| columns.iter().any(|column| column.field.as_ref() == Some(name));
+            for filled in self.filled.iter_mut().filter(|filled| !has_column(&filled.field)) {
+                filled.rows = effects.records.added;
+            }
+            self.filled.retain(|filled| filled.rows > 0);
+        }
+        self.effects = effects;
     }
 }
 
