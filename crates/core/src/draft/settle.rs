@@ -25,6 +25,9 @@ impl Draft {
                 field.remarks.push(remark);
             }
         }
+        // A field that is described twice may be named twice.
+        once(&mut self.key);
+        self.unique.iter_mut().for_each(once);
         let names: HashSet<String> = self.fields.iter().map(|field| field.name.clone()).collect();
         let is_there = |name: &String| names.contains(name);
         if !self.key.iter().all(is_there) {
@@ -95,6 +98,12 @@ impl Draft {
             list.remarks.push("its values are not known: it is left open until they are given".to_owned());
         }
     }
+}
+
+/// Each name where it stands first.
+fn once(names: &mut Vec<String>) {
+    let mut seen = HashSet::new();
+    names.retain(|name| seen.insert(name.clone()));
 }
 
 /// Drops rules that contradict each other or that their kind does not have.
