@@ -94,6 +94,8 @@ pub(crate) struct CheckArgs {
 const EFFECTS_EXAMPLES: &str = "\
 Examples, on the demo data (`tidy-gate demo` writes it):
   tidy-gate effects ward-3-survey.csv --record tree.record.toml --mode both \\
+    --existing registry.db#tree
+  tidy-gate effects ward-3-survey.csv --record tree.record.toml --mode both \\
     --existing registry.db#tree --rows changes.csv --most-changes 5%";
 
 #[derive(Debug, Args)]

@@ -72,6 +72,10 @@ fn loading(report: &Report, context: &Context) -> Vec<Step> {
     if report.counts.ready == 0 {
         return vec![Step::said(format!("Load nothing: no row is ready{why}."))];
     }
+    if report.effects.as_ref().is_some_and(|effects| effects.records.added + effects.records.changed == 0) {
+        let text = "Nothing needs to be loaded: the records that are there are as the ready rows have them.";
+        return vec![Step::said(text)];
+    }
     if context.wrote_ready {
         let file = if why.is_empty() { "" } else { ", not the file" };
         return vec![Step::said(format!("Load the ready rows{file}{why}."))];
