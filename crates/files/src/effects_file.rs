@@ -2,15 +2,13 @@
 
 use crate::error::Error;
 use crate::row_output::{Begin, CellKind, RowOutput, Rows, record};
+use crate::second_walk::second_walk;
 use crate::table_file::TableFile;
-use std::sync::atomic::{AtomicUsize, Ordering};
-use tidy_gate_core::block::Block;
 use tidy_gate_core::effects::{Comparing, Effects, EffectsSum, RowEffect};
 use tidy_gate_core::finding::MASK;
-use tidy_gate_core::gate::{Gate, RowsOf};
+use tidy_gate_core::gate::{Gate, ReadyField, RowView};
 use tidy_gate_core::letters::harmless;
-use tidy_gate_core::order::in_order;
-use tidy_gate_core::run::{BlockSource, Outcome};
+use tidy_gate_core::run::Outcome;
 
 /// The headings of the list of changed cells, beside the key's own.
 const HEADINGS: [&str; 4] = ["field", "old", "new", "row"];
@@ -28,34 +26,35 @@ pub fn effects(
     list: &mut Option<RowOutput>,
 ) -> Result<Option<Effects>, Error> {
     let Some(comparing) = Comparing::of(gate) else { return Ok(None) };
-    let key: Vec<_> =
-        gate.ready_fields().into_iter().filter(|ready| gate.schema().key.contains(&ready.field)).collect();
+    // In the order in which the list names them.
+    let carried = gate.ready_fields();
+    let of_key = |field: &usize| carried.iter().find(|ready| ready.field == *field);
+    let key: Vec<_> = gate.schema().key.iter().filter_map(of_key).collect();
+    let is_masked = |field: usize| gate.schema().fields.get(field).is_some_and(|field| field.sensitive);
     if let Some(list) = list.as_mut() {
-        begin(list, gate)?;
+        begin(list, gate, &key)?;
     }
     let mut sum = EffectsSum::new(gate, &comparing);
-    let (counter, wants_keys) = (AtomicUsize::new(0), list.is_some());
-    in_order(
+    let wants_keys = list.is_some();
+    second_walk(
+        file,
+        (gate, outcome),
         threads,
-        || (RowsOf::new(gate, &outcome.state), Block::default(), 0),
-        |(_, block, number)| {
-            *number = counter.fetch_add(1, Ordering::Relaxed);
-            let Some(extent) = outcome.extents.blocks().get(*number) else { return Ok(None) };
-            file.again(extent, block)?;
-            Ok(Some(*number as u64))
-        },
-        |(rows, block, number)| {
+        |rows, block, number| {
             rows.read(block);
             let is_ready = |row: u64| {
-                let is_held = outcome.all_held || outcome.held.is_held(*number, row - block.first_row);
+                let is_held = outcome.all_held || outcome.held.is_held(number, row - block.first_row);
                 !is_held && Some(row) != outcome.last_left_out
             };
             let ready = rows.rows(block).filter(|row| is_ready(row.row));
-            let effect = |row: tidy_gate_core::gate::RowView<'_>| {
+            let effect = |row: RowView<'_>| {
                 let effect = comparing.row(&row);
                 let is_listed =
                     wants_keys && matches!(&effect, RowEffect::Met { changes, .. } if !changes.is_empty());
-                let text = |ready| String::from_utf8_lossy(&row.value(ready)).into_owned();
+                let text = |ready: &&ReadyField| match is_masked(ready.field) {
+                    true => MASK.to_owned(),
+                    false => String::from_utf8_lossy(&row.value(ready)).into_owned(),
+                };
                 let keys: Vec<String> = key.iter().filter(|_| is_listed).map(text).collect();
                 (effect, keys)
             };
@@ -65,11 +64,9 @@ pub fn effects(
             for (effect, keys) in effects {
                 if let (Some(list), RowEffect::Met { changes, .. }) = (list.as_mut(), &effect) {
                     for change in changes {
-                        let field = gate.schema().fields.get(change.field);
-                        let name = field.map(|field| field.name.clone()).unwrap_or_default();
-                        let is_masked = field.is_some_and(|field| field.sensitive);
+                        let name = name_of(gate, change.field);
                         let shown = |value: &Option<String>| match value {
-                            Some(_) if is_masked => MASK.to_owned(),
+                            Some(_) if is_masked(change.field) => MASK.to_owned(),
                             value => value.clone().unwrap_or_default(),
                         };
                         let own = [name, shown(&change.from), shown(&change.to), change.row.to_string()];
@@ -84,10 +81,13 @@ pub fn effects(
     Ok(Some(sum.done(outcome.counts.held, outcome.counts.left_out)))
 }
 
-fn begin(list: &mut RowOutput, gate: &Gate) -> Result<(), Error> {
-    let fields = gate.schema().key.iter().filter_map(|field| gate.schema().fields.get(*field));
-    let names: Vec<String> =
-        fields.map(|field| field.name.clone()).chain(HEADINGS.map(str::to_owned)).collect();
+fn name_of(gate: &Gate, field: usize) -> String {
+    gate.schema().fields.get(field).map(|field| field.name.clone()).unwrap_or_default()
+}
+
+fn begin(list: &mut RowOutput, gate: &Gate, key: &[&ReadyField]) -> Result<(), Error> {
+    let fields = key.iter().map(|ready| name_of(gate, ready.field));
+    let names: Vec<String> = fields.chain(HEADINGS.map(str::to_owned)).collect();
     list.begin(Begin {
         sheet: "Changes",
         marks: false,

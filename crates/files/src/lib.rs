@@ -14,6 +14,7 @@ mod output;
 mod pieces;
 mod row_output;
 mod rows_file;
+mod second_walk;
 mod small;
 mod table_file;
 mod template_file;

@@ -2,16 +2,15 @@
 
 use super::error::Error;
 use crate::row_output::{Begin, CellKind, ReadyRows, RowOutput, Rows, Wanted, record};
+use crate::second_walk::second_walk;
 use crate::table_file::TableFile;
-use std::sync::atomic::{AtomicUsize, Ordering};
 use tidy_gate_core::block::Block;
 use tidy_gate_core::catalogue::{Code, Level};
 use tidy_gate_core::finding::{Finding, letter};
 use tidy_gate_core::gate::{Gate, ReadyField, RowsOf};
 use tidy_gate_core::headings::{OWN_HEADINGS, Paired};
 use tidy_gate_core::misfire;
-use tidy_gate_core::order::in_order;
-use tidy_gate_core::run::{BlockSource, Outcome, Watch};
+use tidy_gate_core::run::{Outcome, Watch};
 use tidy_gate_core::scan::{SheetMark, walk_row};
 use tidy_gate_core::schema::Kind;
 
@@ -86,18 +85,12 @@ pub fn write_rows(
         keeps_marks: gate.table().dialect.marks && writers.held.as_ref().is_some_and(RowOutput::keeps_marks),
     };
     walk.write_headings(file, heading_row, writers)?;
-    let counter = AtomicUsize::new(0);
     let mut total = Written::default();
-    in_order(
+    second_walk(
+        file,
+        (gate, outcome),
         threads,
-        || (RowsOf::new(gate, &outcome.state), Block::default(), 0),
-        |(_, block, number)| {
-            *number = counter.fetch_add(1, Ordering::Relaxed);
-            let Some(extent) = outcome.extents.blocks().get(*number) else { return Ok(None) };
-            file.again(extent, block)?;
-            Ok(Some(*number as u64))
-        },
-        |(rows, block, number)| walk.part(rows, block, *number),
+        |rows, block, number| walk.part(rows, block, number),
         |part| {
             total.ready += part.written.ready;
             total.held += part.written.held;

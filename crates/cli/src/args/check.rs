@@ -4,7 +4,7 @@ use super::layout::LayoutArgs;
 use super::words::{FormatArg, ModeArg};
 use clap::Args;
 use std::path::PathBuf;
-use std::str::FromStr;
+use tidy_gate_core::plan::Tolerance;
 
 const CHECK_EXAMPLES: &str = "\
 Examples, on the demo data (`tidy-gate demo` writes it):
@@ -57,7 +57,7 @@ pub(crate) struct CheckArgs {
 
     /// Shut the gate where more records would be added or changed: a number, or a share of those that are there
     #[arg(long, value_name = "N|P%", help_heading = "Limits")]
-    pub(crate) most_changes: Option<Limit>,
+    pub(crate) most_changes: Option<Tolerance>,
 
     /// Shut the gate where more values would be emptied
     #[arg(long, value_name = "N", help_heading = "Limits")]
@@ -107,39 +107,4 @@ pub(crate) struct EffectsArgs {
     /// Write every cell that would change, with its key, the old and the new value: .csv, .xlsx, .json or .ndjson
     #[arg(long, value_name = "FILE", help_heading = "Outputs")]
     pub(crate) rows: Option<PathBuf>,
-}
-
-/// A number of records, or a share of those that are there.
-#[derive(Debug, Clone, Copy, PartialEq)]
-pub(crate) enum Limit {
-    Count(u64),
-    /// In millionths.
-    Share(u64),
-}
-
-impl FromStr for Limit {
-    type Err = String;
-
-    fn from_str(text: &str) -> Result<Self, String> {
-        let fault = || "neither a number of records such as 500 nor a share such as 5%".to_owned();
-        let Some(percent) = text.strip_suffix('%') else {
-            return text.parse().map(Self::Count).map_err(|_| fault());
-        };
-        let (whole, part) = percent.trim().split_once('.').unwrap_or((percent.trim(), ""));
-        let is_plain = part.len() <= 4 && (whole.to_owned() + part).bytes().all(|byte| byte.is_ascii_digit());
-        let share = is_plain.then(|| format!("{whole}{part:0<4}").parse().ok()).flatten();
-        share.filter(|share| *share <= 1_000_000 && !whole.is_empty()).map(Self::Share).ok_or_else(fault)
-    }
-}
-
-impl Limit {
-    /// How many records it permits, of so many that are there.
-    pub(crate) fn of(self, there: u64) -> u64 {
-        match self {
-            Self::Count(count) => count,
-            Self::Share(share) => {
-                u64::try_from(u128::from(there) * u128::from(share) / 1_000_000).unwrap_or(u64::MAX)
-            }
-        }
-    }
 }

@@ -2,7 +2,7 @@
 
 use super::references::refused;
 use super::setup::{Setup, text_of, threads};
-use crate::args::CheckArgs;
+use crate::args::{CheckArgs, LayoutArgs};
 use crate::failure::Failure;
 use crate::interrupt::INTERRUPTED;
 use crate::render::faults;
@@ -67,10 +67,14 @@ pub(crate) fn read(
         options.clone().reading(|options| wanted(args, setup, settings, (options, sheet)), Error::itself)?;
     let mut files = vec![source.place.file.clone()];
     files.extend(source.plan.clone());
+    // Its plan says how an export is laid out, too.
+    let unstated = LayoutArgs::default();
+    let mut place = source.place;
+    place.table = place.table.or_else(|| unstated.sheet(&plan.file).map(str::to_owned));
     let read = |options: &ReadOptions| {
-        kept(&source.place, setup, settings, (&plan, options), (wanted.as_ref(), threads(args)))
+        kept(&place, setup, settings, (&plan, options), (wanted.as_ref(), threads(args)))
     };
-    let kept = ReadOptions::default().reading(read, |error: &anyhow::Error| error.downcast_ref())?;
+    let kept = unstated.options(&plan.file).reading(read, |error: &anyhow::Error| error.downcast_ref())?;
     Ok((Some(Arc::new(kept)), files))
 }
 

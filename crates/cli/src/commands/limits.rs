@@ -5,6 +5,7 @@ use crate::failure::Failure;
 use crate::render::words::counted;
 use tidy_gate_core::gate::Settings;
 use tidy_gate_core::numerals::grouped;
+use tidy_gate_core::plan::Tolerance;
 use tidy_gate_core::report::{Report, Verdict};
 
 /// What is asked of effects can only be told where existing records are known.
@@ -25,21 +26,22 @@ pub(super) fn nothing_known(args: &CheckArgs) -> Failure {
 /// Shuts the gate where the effects go beyond what is permitted.
 pub(super) fn limit(args: &CheckArgs, report: &mut Report) {
     let Some(effects) = &mut report.effects else { return };
-    let changed = effects.records.added + effects.records.changed;
-    let most = args.most_changes.map(|limit| limit.of(effects.records.before));
-    let beyond = match (most, args.most_emptied) {
-        (Some(most), _) if changed > most => Some(format!(
-            "{} would be added or changed, at most {} may be",
-            counted(changed, "record", "records"),
-            grouped(most)
-        )),
-        (_, Some(most)) if effects.emptied() > most => Some(format!(
-            "{} would be emptied, at most {} may be",
-            counted(effects.emptied(), "value", "values"),
-            grouped(most)
-        )),
-        _ => None,
-    };
+    let (changed, emptied, there) =
+        (effects.records.added + effects.records.changed, effects.emptied(), effects.records.before);
+    let mut beyond = Vec::new();
+    if let Some(most) = args.most_changes.filter(|most| !most.covers(changed, there)) {
+        let most = match most {
+            Tolerance::Rows(most) => grouped(most),
+            share => format!("{share} of {}", grouped(there)),
+        };
+        let changed = counted(changed, "record", "records");
+        beyond.push(format!("{changed} would be added or changed, at most {most} may be"));
+    }
+    if let Some(most) = args.most_emptied.filter(|most| emptied > *most) {
+        let emptied = counted(emptied, "value", "values");
+        beyond.push(format!("{emptied} would be emptied, at most {} may be", grouped(most)));
+    }
+    let beyond = (!beyond.is_empty()).then(|| beyond.join("; "));
     if beyond.is_some() {
         report.gate = Verdict::Shut;
     }

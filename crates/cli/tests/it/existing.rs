@@ -365,3 +365,37 @@ fn how_an_export_is_written_all_its_rows_decide() {
     // A default fills what is new alone.
     assert_eq!(report["filled"], json!([{"field": "source", "value": "survey", "rows": 1}]));
 }
+
+/// A key of two fields in another order than the schema's, one of them masked; an export that needs a plan of its own.
+#[test]
+fn changes_are_listed_under_their_keys_and_an_export_is_laid_out_by_its_plan() {
+    let folder = Folder::new();
+    let schema = "format = 1\nrecord = \"member\"\nkey = [\"no\", \"club\"]\n\
+        [[field]]\nname = \"club\"\nkind = \"text\"\nsensitive = true\n[[field]]\nname = \"no\"\nkind = \"integer\"\n\
+        [[field]]\nname = \"fee\"\nkind = \"decimal\"\n[[field]]\nname = \"note\"\nkind = \"text\"\n";
+    folder.write("r.record.toml", schema).write("table.csv", "club,no,fee,note\nR,7,8,\nS,7,5.5,new\n");
+    folder.write("export.csv", "Members\n\nclub|no|fee|note\nR|7|1.234,5|x\nS|7|5,50|none\n");
+    folder.write(
+        "export.plan.toml",
+        "format = 1\n[file]\nheading_row = 3\ndelimiter = \"|\"\n[read]\ndecimal_mark = \",\"\ngroup_mark = \".\"\nblank = [\"none\"]\n",
+    );
+    folder.write(
+        "p.plan.toml",
+        "format = 1\nrecord = \"r.record.toml\"\nmode = \"update\"\n[existing]\nfile = \"export.csv\"\nplan = \"export.plan.toml\"\n",
+    );
+    let ran = run(&folder, &["effects", "table.csv", "--plan", "p.plan.toml", "--rows", "c.csv"]);
+    assert_eq!(ran.code, 0, "{}{}", ran.out, ran.err);
+    let list = "no,club,field,old,new,row\r\n7,***,fee,1234.5,8,2\r\n7,***,note,,new,3\r\n";
+    assert_eq!(folder.read("c.csv"), list);
+    // Both limits, and stops beside them.
+    folder.write("table.csv", "club,no,fee,note\nR,7,(empty),y\nS,7,wide,new\n");
+    let plan = folder.read("p.plan.toml").replace("[existing]", "[read]\nclear = \"(empty)\"\n[existing]");
+    folder.write("p.plan.toml", plan);
+    let words =
+        ["check", "table.csv", "--plan", "p.plan.toml", "--most-changes", "0.5%", "--most-emptied", "0"];
+    let ran = run(&folder, &words);
+    let said = ran.out.split_whitespace().collect::<Vec<_>>().join(" ");
+    let wanted = "1 of 2 rows is held. Besides, 1 record would be added or changed, at most 0.5% of 2 may be; \
+        1 value would be emptied, at most 0 may be.";
+    assert!(ran.code == 1 && said.contains(wanted) && said.contains("explain decimal-bad"), "{}", ran.out);
+}

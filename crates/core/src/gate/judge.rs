@@ -176,7 +176,8 @@ impl<'g> Judge<'g> {
         }
         if self.gate.leaves_unmatched() {
             let unmatched = self.gate.unmatched(block, &self.cells, &mut self.key);
-            let is_new = |row: &u32| self.outside.iter().all(|outside| outside.0 != *row);
+            // Those outside the scope are in order.
+            let is_new = |row: &u32| self.outside.binary_search_by_key(row, |outside| outside.0).is_err();
             let unmatched: Vec<u32> = unmatched.into_iter().filter(is_new).collect();
             self.outside.extend(unmatched.into_iter().map(|row| (row, Code::KeyNotFound)));
         }

@@ -230,7 +230,7 @@ fn tolerance(raw: &RawPlan, faults: &mut Vec<Fault>) -> Tolerance {
     let Some(stated) = &raw.gate.tolerate else { return Tolerance::default() };
     let read = match stated.get_ref() {
         Value::Integer(rows) => u64::try_from(*rows).ok().map(Tolerance::Rows),
-        Value::String(text) => share(text.trim()),
+        Value::String(text) => text.parse().ok(),
         _ => None,
     };
     read.unwrap_or_else(|| {
@@ -238,15 +238,6 @@ fn tolerance(raw: &RawPlan, faults: &mut Vec<Fault>) -> Tolerance {
         faults.push(fault.help("write it as \"2%\" or 20"));
         Tolerance::default()
     })
-}
-
-/// `2%` or `0.5 %`, with up to four digits after the point; a text without a percent sign is a number of rows.
-fn share(text: &str) -> Option<Tolerance> {
-    let Some(percent) = text.strip_suffix('%') else { return text.parse().ok().map(Tolerance::Rows) };
-    let (whole, part) = percent.trim().split_once('.').unwrap_or((percent.trim(), ""));
-    let part_digits = (part.len() <= 4 && part.bytes().all(|b| b.is_ascii_digit())).then_some(part)?;
-    let per_million = format!("{whole}{part_digits:0<4}").parse().ok()?;
-    (per_million <= 1_000_000).then_some(Tolerance::PerMillion(per_million))
 }
 
 fn levels(raw: &RawPlan, faults: &mut Vec<Fault>) -> Vec<(Code, Level)> {

@@ -8,6 +8,7 @@ use crate::numerals::grouped;
 use crate::schema::RecordSchema;
 use crate::value::{DatePattern, FoldedWords, Marks, MomentPattern, MonthNames, TimePattern, Truth, Zone};
 use std::collections::BTreeMap;
+use std::str::FromStr;
 use std::sync::Arc;
 
 /// A plan that fits its record schema.
@@ -233,6 +234,23 @@ impl Tolerance {
                 u128::from(held) * 1_000_000 <= u128::from(share) * u128::from(records)
             }
         }
+    }
+}
+
+/// `2%` or `0.5 %`, with up to four digits after the point; a text without a percent sign is a number of rows.
+impl FromStr for Tolerance {
+    type Err = &'static str;
+
+    fn from_str(text: &str) -> Result<Self, &'static str> {
+        let fault = "neither a number such as 20 nor a share such as 2%";
+        let text = text.trim();
+        let Some(percent) = text.strip_suffix('%') else {
+            return text.parse().map(Self::Rows).map_err(|_| fault);
+        };
+        let (whole, part) = percent.trim().split_once('.').unwrap_or((percent.trim(), ""));
+        let is_plain = part.len() <= 4 && part.bytes().all(|byte| byte.is_ascii_digit());
+        let share = is_plain.then(|| format!("{whole}{part:0<4}").parse().ok()).flatten();
+        share.filter(|share| *share <= 1_000_000).map(Self::PerMillion).ok_or(fault)
     }
 }
 

@@ -42,12 +42,13 @@ pub(super) fn steps(report: &Report, context: &Context) -> Vec<Step> {
         steps.push(Step::said(text));
     }
     let is_beyond = report.effects.as_ref().is_some_and(|effects| effects.beyond.is_some());
+    if is_beyond {
+        let text = "Look at every cell that would change; if it is meant, permit more:";
+        let command = format!("{} effects {} --rows changes.csv", context.program, context.arguments);
+        steps.push(Step::run(text, command));
+    }
     match report.gate {
-        Verdict::Shut if is_beyond => {
-            let text = "Look at every cell that would change; if it is meant, permit more:";
-            let command = format!("{} effects {} --rows changes.csv", context.program, context.arguments);
-            steps.push(Step::run(text, command));
-        }
+        Verdict::Shut if is_beyond && counts.stops == 0 => {}
         Verdict::Open => steps.extend(loading(report, context)),
         Verdict::Shut => steps.extend(mending(report, context)),
     }

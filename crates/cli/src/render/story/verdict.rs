@@ -22,7 +22,9 @@ pub(super) fn ended_early(report: &Report) -> bool {
 /// The verdict in a sentence.
 pub(super) fn verdict(report: &Report) -> String {
     match report.effects.as_ref().and_then(|effects| effects.beyond.as_ref()) {
-        Some(beyond) => format!("The file may not be loaded: {beyond}."),
+        Some(beyond) if report.counts.stops == 0 => format!("The file may not be loaded: {beyond}."),
+        // What the ready rows would do is a reason beside the stops.
+        Some(beyond) => format!("{} Besides, {beyond}.", of_rows(report)),
         None => of_rows(report),
     }
 }
