@@ -104,7 +104,7 @@ pub enum RowEffect {
 pub struct Comparing<'g> {
     existing: &'g dyn Existing,
     /// The fields that ready rows carry beside the key, with what reads their values.
-    fields: Vec<(usize, FieldReader)>,
+    fields: Vec<(usize, FieldReader<'g>)>,
 }
 
 impl<'g> Comparing<'g> {
@@ -143,96 +143,92 @@ impl<'g> Comparing<'g> {
         }
         RowEffect::Met { changes, unchanged }
     }
-
-    /// The fields that are compared.
-    pub fn fields(&self) -> impl Iterator<Item = usize> {
-        self.fields.iter().map(|field| field.0)
-    }
 }
 
-/// How often each value becomes each other.
-type Changes = HashMap<(Option<String>, Option<String>), u64>;
+/// The effects on one field, summed up.
+#[derive(Debug)]
+struct FieldSum {
+    number: usize,
+    is_masked: bool,
+    effects: FieldEffects,
+    /// How often each value becomes each other.
+    changes: HashMap<(Option<String>, Option<String>), u64>,
+}
+
+impl FieldSum {
+    fn add(&mut self, from: Option<String>, to: Option<String>) {
+        let effects = &mut self.effects;
+        *(match (&from, &to) {
+            (None, _) => &mut effects.filled,
+            (_, None) => &mut effects.emptied,
+            _ => &mut effects.overwritten,
+        }) += 1;
+        let change = (from, to);
+        if let Some(count) = self.changes.get_mut(&change) {
+            *count += 1;
+        } else if self.changes.len() < MOST_CHANGES {
+            self.changes.insert(change, 1);
+        }
+    }
+
+    /// With the most frequent changes; of what must not be shown none.
+    fn done(self) -> FieldEffects {
+        let changes = self.changes.into_iter().filter(|_| !self.is_masked);
+        let mut changes: Vec<Change> =
+            changes.map(|((from, to), count)| Change { from, to, count }).collect();
+        changes.sort_by(|a, b| b.count.cmp(&a.count).then_with(|| (&a.from, &a.to).cmp(&(&b.from, &b.to))));
+        changes.truncate(TOLD);
+        FieldEffects { changes, ..self.effects }
+    }
+}
 
 /// The effects of rows, summed up.
 #[derive(Debug)]
 pub struct EffectsSum {
     records: RecordEffects,
-    fields: Vec<(usize, FieldEffects)>,
-    changes: Vec<Changes>,
-    masked: Vec<bool>,
+    fields: Vec<FieldSum>,
 }
 
 impl EffectsSum {
     /// Nothing yet.
     #[must_use]
     pub fn new(gate: &Gate, comparing: &Comparing<'_>) -> Self {
-        let field = |number: usize| gate.schema().fields.get(number);
-        let name = |number| field(number).map(|field| field.name.clone()).unwrap_or_default();
-        let fields: Vec<_> = comparing
-            .fields()
-            .map(|number| (number, FieldEffects { field: name(number), ..FieldEffects::default() }))
-            .collect();
-        Self {
-            records: RecordEffects { before: comparing.existing.count(), ..RecordEffects::default() },
-            changes: vec![HashMap::new(); fields.len()],
-            masked: fields
-                .iter()
-                .map(|(number, _)| field(*number).is_some_and(|field| field.sensitive))
-                .collect(),
-            fields,
-        }
+        let sum = |number: usize| {
+            let field = gate.schema().fields.get(number)?;
+            let effects = FieldEffects { field: field.name.clone(), ..FieldEffects::default() };
+            Some(FieldSum { number, is_masked: field.sensitive, effects, changes: HashMap::new() })
+        };
+        let records = RecordEffects { before: comparing.existing.count(), ..RecordEffects::default() };
+        Self { records, fields: comparing.fields.iter().filter_map(|field| sum(field.0)).collect() }
     }
 
     /// Takes up a row.
     pub fn add(&mut self, effect: RowEffect) {
-        let (changes, unchanged) = match effect {
-            RowEffect::Added => {
-                self.records.added += 1;
-                return;
-            }
-            RowEffect::Met { changes, unchanged } => (changes, unchanged),
+        let RowEffect::Met { changes, unchanged } = effect else {
+            self.records.added += 1;
+            return;
         };
         *(if changes.is_empty() { &mut self.records.unchanged } else { &mut self.records.changed }) += 1;
-        let at =
-            |fields: &[(usize, FieldEffects)], field: usize| fields.iter().position(|known| known.0 == field);
         for field in unchanged {
-            if let Some((_, sum)) = at(&self.fields, field).and_then(|at| self.fields.get_mut(at)) {
-                sum.unchanged += 1;
-            }
+            self.of(field).into_iter().for_each(|sum| sum.effects.unchanged += 1);
         }
         for ChangedCell { field, from, to, .. } in changes {
-            let Some(at) = at(&self.fields, field) else { continue };
-            if let Some((_, sum)) = self.fields.get_mut(at) {
-                match (&from, &to) {
-                    (None, _) => sum.filled += 1,
-                    (_, None) => sum.emptied += 1,
-                    _ => sum.overwritten += 1,
-                }
-            }
-            let Some(known) = self.changes.get_mut(at) else { continue };
-            let is_known = known.contains_key(&(from.clone(), to.clone()));
-            if is_known || known.len() < MOST_CHANGES {
-                *known.entry((from, to)).or_default() += 1;
+            if let Some(sum) = self.of(field) {
+                sum.add(from, to);
             }
         }
     }
 
+    fn of(&mut self, field: usize) -> Option<&mut FieldSum> {
+        self.fields.iter_mut().find(|sum| sum.number == field)
+    }
+
     /// The sum, with how many rows were held and left out.
     #[must_use]
-    pub fn done(mut self, held: u64, left_out: u64) -> Effects {
-        self.records.after = self.records.before + self.records.added;
-        (self.records.held, self.records.left_out) = (held, left_out);
-        let told = self.fields.into_iter().zip(self.changes).zip(self.masked);
-        let fields = told.map(|(((_, mut sum), changes), is_masked)| {
-            let mut changes: Vec<Change> =
-                changes.into_iter().map(|((from, to), count)| Change { from, to, count }).collect();
-            changes
-                .sort_by(|a, b| b.count.cmp(&a.count).then_with(|| (&a.from, &a.to).cmp(&(&b.from, &b.to))));
-            changes.truncate(TOLD);
-            sum.changes = if is_masked { Vec::new() } else { changes };
-            sum
-        });
-        Effects { records: self.records, fields: fields.collect(), beyond: None }
+    pub fn done(self, held: u64, left_out: u64) -> Effects {
+        let after = self.records.before + self.records.added;
+        let records = RecordEffects { after, held, left_out, ..self.records };
+        Effects { records, fields: self.fields.into_iter().map(FieldSum::done).collect(), beyond: None }
     }
 }
 

@@ -10,7 +10,7 @@ mod sink;
 mod text;
 
 pub(crate) use begin::{Begin, CellKind, Originals};
-pub(crate) use ready_rows::{ReadyRows, Wanted};
+pub(crate) use ready_rows::{ReadyRows, RowShape};
 pub(crate) use rows::{Rows, record};
 
 use crate::error::Error;

@@ -1,7 +1,7 @@
 //! Ready and held rows: a second walk over the file, when the verdict on every row is known.
 
 use super::error::Error;
-use crate::row_output::{Begin, CellKind, ReadyRows, RowOutput, Rows, Wanted, record};
+use crate::row_output::{Begin, CellKind, ReadyRows, RowOutput, RowShape, Rows, record};
 use crate::second_walk::second_walk;
 use crate::table_file::TableFile;
 use tidy_gate_core::block::Block;
@@ -44,8 +44,8 @@ struct Walk<'a> {
     line_break: &'static [u8],
     /// Whether cells may begin with a mark.
     marks: bool,
-    ready: Wanted,
-    held: Wanted,
+    ready: RowShape,
+    held: RowShape,
     /// Whether held rows keep the marks of their cells, for an output that stores them as they were.
     keeps_marks: bool,
 }
@@ -80,8 +80,8 @@ pub fn write_rows(
         delimiter: gate.table().dialect.delimiter,
         line_break,
         marks: gate.table().dialect.marks,
-        ready: Wanted::by(writers.ready.as_ref().map(RowOutput::no_rows)),
-        held: Wanted::by(writers.held.as_ref().map(RowOutput::no_rows)),
+        ready: RowShape::by(writers.ready.as_ref().map(RowOutput::no_rows)),
+        held: RowShape::by(writers.held.as_ref().map(RowOutput::no_rows)),
         keeps_marks: gate.table().dialect.marks && writers.held.as_ref().is_some_and(RowOutput::keeps_marks),
     };
     walk.write_headings(file, heading_row, writers)?;
@@ -228,7 +228,7 @@ impl Walk<'_> {
             written: Written::default(),
             end: block.offset + block.len as u64,
         };
-        let wants_held = self.held != Wanted::Nothing;
+        let wants_held = self.held != RowShape::Nothing;
         let any_held = outcome.all_held || outcome.held.any_in(number);
         let stops = if wants_held && any_held { rows.stops(block, &outcome.repeats) } else { Vec::new() };
         rows.read(block);

@@ -291,7 +291,7 @@ impl Column {
             standing,
             fast_is_unlike,
             default: field.default.as_deref().filter(|_| settings.mode.adds()).and_then(|default| {
-                let plain = Program::of(field, schema, settings, &Reading::default());
+                let plain = Program::own(field, schema, settings);
                 plain.standard(default, &schema.picklists).map(std::borrow::Cow::into_owned)
             }),
             is_asked: scope.is_some_and(|scope| asks(&scope.0))

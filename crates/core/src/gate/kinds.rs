@@ -121,6 +121,11 @@ impl Program {
         }
     }
 
+    /// The rules by which values in the target's own form are read, whatever a plan says of cells.
+    pub(crate) fn own(field: &Field, schema: &RecordSchema, settings: &Settings) -> Self {
+        Self::of(field, schema, settings, &Reading::default())
+    }
+
     /// Whether it is a date that stands in ISO form in the target.
     pub(crate) fn is_iso_date(&self) -> bool {
         matches!(self, Self::Date(dates) if dates.is_iso)

@@ -8,7 +8,6 @@ use super::kinds::Program;
 use super::places::LineCounter;
 use super::repeats::Repeats;
 use super::seen::Seen;
-use super::settings::Settings;
 use super::state::RunState;
 use super::verdict::Given;
 use crate::block::Block;
@@ -16,7 +15,6 @@ use crate::catalogue::Level;
 use crate::existing::ExistingRow;
 use crate::finding::Finding;
 use crate::mode::Mode;
-use crate::plan::Reading;
 use crate::rows::Cells;
 use crate::scan::plain_text;
 use crate::value::Picklist;
@@ -70,7 +68,7 @@ impl Gate {
                 let form = Form::of(field, &plan.write);
                 let default = default.and_then(|default| {
                     // A default is written in the schema's own form.
-                    let program = Program::of(field, &self.schema, &self.settings, &Reading::default());
+                    let program = Program::own(field, &self.schema, &self.settings);
                     Some(self.formed(&form, default.into(), &program)?.into_owned())
                 });
                 (column.is_some() || default.is_some()).then(|| ReadyField {
@@ -159,21 +157,18 @@ pub enum NewValue<'a> {
 
 /// Reads values of one field in the target's own form.
 #[derive(Debug)]
-pub struct FieldReader {
+pub struct FieldReader<'g> {
     program: Option<Program>,
-    lists: Vec<Picklist>,
+    lists: &'g [Picklist],
 }
 
-impl FieldReader {
+impl<'g> FieldReader<'g> {
     /// For a field of the gate's record.
     #[must_use]
-    pub fn of(gate: &Gate, field: usize) -> Self {
-        let (schema, settings) = (gate.schema(), gate.settings());
-        let program = schema.fields.get(field).map(|field| {
-            let settings = Settings { dates: Vec::new(), ..settings.clone() };
-            Program::of(field, schema, &settings, &Reading::default())
-        });
-        Self { program, lists: schema.picklists.clone() }
+    pub fn of(gate: &'g Gate, field: usize) -> Self {
+        let schema = gate.schema();
+        let program = schema.fields.get(field).map(|field| Program::own(field, schema, gate.settings()));
+        Self { program, lists: &schema.picklists }
     }
 
     /// Whether two texts are one value.
@@ -181,7 +176,7 @@ impl FieldReader {
     pub fn is_same(&self, one: &str, other: &str) -> bool {
         let standard = |text: &str| {
             let program = self.program.as_ref()?;
-            program.standard(text, &self.lists).map(Cow::into_owned)
+            program.standard(text, self.lists).map(Cow::into_owned)
         };
         standard(one).is_some_and(|one| standard(other) == Some(one))
     }

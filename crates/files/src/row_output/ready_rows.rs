@@ -4,13 +4,13 @@ use super::rows::{CellRows, Rows};
 
 /// In what shape an output takes its rows.
 #[derive(Clone, Copy, PartialEq, Eq)]
-pub(crate) enum Wanted {
+pub(crate) enum RowShape {
     Nothing,
     Text,
     Cells,
 }
 
-impl Wanted {
+impl RowShape {
     /// As an output takes them.
     pub(crate) fn by(shape: Option<Rows>) -> Self {
         match shape {
@@ -35,11 +35,11 @@ pub(crate) enum ReadyRows {
 
 impl ReadyRows {
     /// None yet.
-    pub(crate) fn of(wanted: Wanted, delimiter: u8) -> Self {
+    pub(crate) fn of(wanted: RowShape, delimiter: u8) -> Self {
         match wanted {
-            Wanted::Nothing => Self::Nothing,
-            Wanted::Cells => Self::Cells(CellRows::default()),
-            Wanted::Text => {
+            RowShape::Nothing => Self::Nothing,
+            RowShape::Cells => Self::Cells(CellRows::default()),
+            RowShape::Text => {
                 let mut writer = csv::WriterBuilder::new();
                 Self::Text(Box::new(
                     writer.delimiter(delimiter).buffer_capacity(1 << 13).from_writer(Vec::new()),

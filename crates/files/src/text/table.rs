@@ -45,7 +45,7 @@ pub(crate) fn open(
     schema: Option<&RecordSchema>,
     sheet: Option<&OpenSheet>,
 ) -> Result<Opened, Error> {
-    let wanted = Wanted { path, options, schema, sheet };
+    let wanted = RowShape { path, options, schema, sheet };
     let mut looked = wanted.look(stream)?;
     if let Some(open) = headings_that_never_close(&looked.found, looked.above, options) {
         return Ok(open_headings(open, &looked.bytes, looked.dialect, looked.facts));
@@ -66,7 +66,7 @@ pub(crate) fn open(
 
 /// What is asked of a text.
 #[derive(Clone, Copy)]
-struct Wanted<'a> {
+struct RowShape<'a> {
     path: &'a Path,
     options: &'a ReadOptions,
     schema: Option<&'a RecordSchema>,
@@ -84,7 +84,7 @@ struct Looked {
     above: usize,
 }
 
-impl Wanted<'_> {
+impl RowShape<'_> {
     fn stated(&self) -> StatedRows {
         let template = self.sheet.and_then(|sheet| sheet.template.as_ref());
         StatedRows {

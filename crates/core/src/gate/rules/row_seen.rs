@@ -12,7 +12,6 @@ use crate::gate::seen::Seen;
 use crate::gate::verdict::Given;
 use crate::gate::writing::Cell;
 use crate::mode::Mode;
-use crate::plan::Reading;
 use crate::rows::Cells;
 use crate::scan::is_plain;
 use crate::schema::{Combination, Field, Together};
@@ -45,11 +44,11 @@ impl Defaults {
         let (schema, mode) = (&gate.schema, gate.settings.mode);
         let value = |field: &Field| {
             let default = field.default.as_deref().filter(|_| mode.adds())?;
-            let program = Program::of(field, schema, &gate.settings, &Reading::default());
+            let program = Program::own(field, schema, &gate.settings);
             program.scalar(default.into(), &schema.picklists).map(owned)
         };
         let is_known = gate.settings.existing.is_some();
-        let reader = |field: &Field| Program::of(field, schema, &gate.settings, &Reading::default());
+        let reader = |field: &Field| Program::own(field, schema, &gate.settings);
         Self {
             values: schema.fields.iter().map(value).collect(),
             blank_is_unknown: !mode.adds(),
