@@ -1,9 +1,10 @@
 //! What loading the ready rows would do to the records that are there.
 
-use crate::existing::Existing;
+use crate::existing::{Existing, Former};
 use crate::gate::{FieldReader, Gate, NewValue, RowView};
 use schemars::JsonSchema;
 use serde::Serialize;
+use std::borrow::Cow;
 use std::collections::HashMap;
 
 /// So many different changes of a field are counted; further ones are counted as changes alone.
@@ -103,8 +104,17 @@ pub enum RowEffect {
 #[derive(Debug)]
 pub struct Comparing<'g> {
     existing: &'g dyn Existing,
-    /// The fields that ready rows carry beside the key, with what reads their values.
-    fields: Vec<(usize, FieldReader<'g>)>,
+    /// The fields that ready rows carry beside the key.
+    fields: Vec<Compared<'g>>,
+}
+
+/// A field that is compared.
+#[derive(Debug)]
+struct Compared<'g> {
+    field: usize,
+    reader: FieldReader<'g>,
+    /// Whether a cell of the file and one of the record that are the same bytes are the same value.
+    is_read_alike: bool,
 }
 
 impl<'g> Comparing<'g> {
@@ -114,7 +124,12 @@ impl<'g> Comparing<'g> {
         let existing = gate.settings().existing.as_deref()?;
         let carried = gate.ready_fields().into_iter().map(|ready| ready.field);
         let fields = carried.filter(|field| !gate.schema().is_keyed(*field) && existing.knows(*field));
-        Some(Self { existing, fields: fields.map(|field| (field, FieldReader::of(gate, field))).collect() })
+        let compared = |field: usize| {
+            let way = gate.way(field);
+            let is_read_alike = way.is_some() && way == existing.way(field);
+            Compared { field, reader: FieldReader::of(gate, field), is_read_alike }
+        };
+        Some(Self { existing, fields: fields.map(compared).collect() })
     }
 
     /// What a ready row would change.
@@ -122,14 +137,23 @@ impl<'g> Comparing<'g> {
     pub fn row(&self, row: &RowView<'_>) -> RowEffect {
         let Some(there) = row.there() else { return RowEffect::Added };
         let (mut changes, mut unchanged) = (Vec::new(), Vec::new());
-        for (field, reader) in &self.fields {
+        for Compared { field, reader, is_read_alike } in &self.fields {
+            if *is_read_alike
+                && !there.is_formed()
+                && let Some(raw) = row.raw(*field).filter(|raw| there.raw(*field) == Some(*raw))
+            {
+                if !raw.is_empty() && row.has_value(*field) {
+                    unchanged.push(*field);
+                }
+                continue;
+            }
             let from = there.value(*field);
             let to = match row.new_value(*field) {
                 NewValue::Leaves => continue,
                 NewValue::Empties => None,
                 NewValue::Value(value) => Some(value),
             };
-            let is_same = match (from, to.as_deref()) {
+            let is_same = match (from.as_deref(), to.as_deref()) {
                 (Some(from), Some(to)) => from == to || reader.is_same(from, to),
                 (None, None) => continue,
                 _ => false,
@@ -137,7 +161,7 @@ impl<'g> Comparing<'g> {
             if is_same {
                 unchanged.push(*field);
             } else {
-                let (from, to) = (from.map(str::to_owned), to.map(std::borrow::Cow::into_owned));
+                let (from, to) = (from.map(Cow::into_owned), to.map(Cow::into_owned));
                 changes.push(ChangedCell { row: row.row, field: *field, from, to });
             }
         }
@@ -199,7 +223,7 @@ impl EffectsSum {
             Some(FieldSum { number, is_masked: field.sensitive, effects, changes: HashMap::new() })
         };
         let records = RecordEffects { before: comparing.existing.count(), ..RecordEffects::default() };
-        Self { records, fields: comparing.fields.iter().filter_map(|field| sum(field.0)).collect() }
+        Self { records, fields: comparing.fields.iter().filter_map(|compared| sum(compared.field)).collect() }
     }
 
     /// Takes up a row.

@@ -29,6 +29,12 @@ impl Mode {
 
     /// Whether a row is judged as an addition.
     #[must_use]
+    pub const fn updates(self) -> bool {
+        matches!(self, Self::Update | Self::Both)
+    }
+
+    /// Whether records may be added.
+    #[must_use]
     pub const fn adds(self) -> bool {
         !matches!(self, Self::Update)
     }

@@ -8,7 +8,9 @@ mod text;
 
 pub use check::{delimiter_of, is_permitted, place};
 pub use edit::{EMPTY, PlanEdit, edited};
-pub use stated::{ExistingPlan, Plan, PlanFile, Reading, ReferencePlan, ScopeOf, Stands, Tolerance, Writing};
+pub use stated::{
+    ExistingPlan, Plan, PlanFile, Reading, ReferencePlan, ScopeOf, SourcePlan, Stands, Tolerance, Writing,
+};
 pub use text::PlanText;
 
 #[cfg(test)]

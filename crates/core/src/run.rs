@@ -14,10 +14,11 @@ mod records;
 mod repeated;
 mod replay;
 mod settling;
+mod shared;
 mod source;
 
 pub use check::check;
-pub use existing::{keys_of, read_existing};
+pub use existing::{read_existing, read_released, wanted_by};
 pub use extents::Extents;
 pub use held::Held;
 pub use outcome::{Counts, Outcome};

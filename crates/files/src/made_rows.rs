@@ -31,6 +31,15 @@ impl MadeRows<'_> {
         write_cell(&mut self.text, Stored::Text, text);
     }
 
+    /// Whole rows of comma-separated text (RFC 4180), which end with a line break.
+    pub fn rows(&mut self, text: &[u8]) -> bool {
+        self.text.extend(text);
+        if self.text.len() >= PIECE {
+            self.hand_on();
+        }
+        self.is_wanted
+    }
+
     /// A cell that holds a number, a day, a time or a truth, written plainly.
     pub fn value(&mut self, value: &str) {
         self.next();

@@ -107,6 +107,7 @@ impl TableFile {
             encoding: Some(encoding_rs::UTF_8),
             delimiter: Some(b','),
             is_made: true,
+            has_marks: true,
             ..options.clone()
         };
         let mut file =
@@ -130,7 +131,7 @@ impl TableFile {
         let json::Opened { rows, form, has_keys, lines } = json::open(&path, file, reading, schema)?;
         input.replace(Box::new(rows));
         let limits = options.limits;
-        let mut file = Self::open_made_by(input, has_keys, limits, schema, may_return, interrupted)?;
+        let mut file = Self::open_made_by(input, (has_keys, true), limits, schema, may_return, interrupted)?;
         file.form = Form::Json(Records {
             file: original,
             form,
@@ -147,16 +148,17 @@ impl TableFile {
     /// When they cannot be made.
     pub fn open_made(
         input: Input,
+        has_marks: bool,
         schema: &RecordSchema,
         interrupted: &'static AtomicBool,
     ) -> Result<Self, Error> {
-        Self::open_made_by(input, true, Limits::default(), Some(schema), false, interrupted)
+        Self::open_made_by(input, (true, has_marks), Limits::default(), Some(schema), false, interrupted)
     }
 
     /// Rows that were made of records, which count from 1.
     fn open_made_by(
         input: Input,
-        has_keys: bool,
+        (has_keys, has_marks): (bool, bool),
         limits: Limits,
         schema: Option<&RecordSchema>,
         may_return: bool,
@@ -168,6 +170,7 @@ impl TableFile {
             heading_row: has_keys.then_some(1),
             first_row: has_keys.then_some(2),
             is_made: true,
+            has_marks,
             limits,
             ..ReadOptions::default()
         };

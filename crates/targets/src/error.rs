@@ -42,6 +42,19 @@ pub enum Error {
         /// What there is.
         known: String,
     },
+    /// A URL may hold a password, and is read from the environment alone.
+    #[error("the URL of a database is not stated on the command line, where others could read it")]
+    UrlStated,
+    /// The server refuses, or is not there.
+    #[error("cannot read {name}: {what}")]
+    Server {
+        /// The variable by which it was named.
+        name: String,
+        /// What it says.
+        what: String,
+        /// What to do.
+        help: Option<String>,
+    },
     /// A value of this type is compared with nothing.
     #[error("{}: the column {column} of {table} holds a blob, which cannot be compared with a file's cells", path.display())]
     Blob {
@@ -61,9 +74,12 @@ impl Error {
         match self {
             Self::NoTable { known, .. } | Self::TableWanted { known, .. } => Some(known.clone()),
             Self::NoPlace { .. } => Some(
-                "name a file, FILE#TABLE for a table of an SQLite database or a sheet of a workbook"
+                "name a file, FILE#TABLE for a table of an SQLite database or a sheet of a workbook, or \
+                 env:VARIABLE#TABLE for a table of PostgreSQL"
                     .to_owned(),
             ),
+            Self::UrlStated => Some("put it into a variable, and name that as env:VARIABLE#TABLE".to_owned()),
+            Self::Server { help, .. } => help.clone(),
             Self::Blob { .. } => Some("leave the column out of a view, and name the view".to_owned()),
             Self::Table(_) | Self::Database { .. } => None,
         }

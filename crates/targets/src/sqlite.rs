@@ -2,59 +2,98 @@
 //! so that it is one state of it.
 
 use crate::error::Error;
-use crate::place::{Place, parts};
+use crate::place::{Place, listed, parts, quoted, written};
 use rusqlite::types::ValueRef;
 use rusqlite::{Connection, OpenFlags};
 use std::path::Path;
 use std::time::Duration;
-use tidy_gate_core::likeness;
 use tidy_gate_files::{Input, MadeRows};
 
 /// So long it is waited for a database that another program has locked.
 const PATIENCE: Duration = Duration::from_secs(5);
 
-/// The rows of the table, with the columns that `wants` names by their numbers.
-pub(crate) fn rows(place: &Place, wants: &dyn Fn(&[String]) -> Vec<usize>) -> Result<Input, Error> {
-    let path = place.file.clone();
-    let failed = |error: rusqlite::Error| database(&path, &error);
-    let connection = open(&path).map_err(failed)?;
-    let known = tables(&connection).map_err(failed)?;
-    let listed = || {
-        let names: Vec<String> = known.iter().take(20).map(|name| written(name)).collect();
-        if names.is_empty() {
-            "it holds no table".to_owned()
-        } else {
-            format!("it holds {}", names.join(", "))
+/// A database that is open, and the table of it that was found.
+struct Found {
+    connection: Connection,
+    schema: Option<String>,
+    table: String,
+    columns: Vec<String>,
+}
+
+/// Opens the database and finds the table.
+fn find(path: &Path, place: &Place) -> Result<Found, Error> {
+    let failed = |error: rusqlite::Error| database(path, &error);
+    let connection = open(path).map_err(failed)?;
+    let known: Vec<String> = tables(&connection).map_err(failed)?.iter().map(|name| written(name)).collect();
+    let path = path.to_owned();
+    let stated = match (&place.table, known.as_slice()) {
+        (Some(stated), _) => stated,
+        (None, [only]) => only,
+        (None, _) => {
+            let known = format!("name it as {}#TABLE; {}", path.display(), listed(&known, None));
+            return Err(Error::TableWanted { path, known });
         }
-    };
-    let Some(stated) = &place.table else {
-        return Err(Error::TableWanted {
-            path: path.clone(),
-            known: format!("name it as {}#TABLE; {}", path.display(), listed()),
-        });
     };
     let named = parts(stated);
     let (schema, table) = match named.as_deref() {
-        Some([table]) => (None, table),
-        Some([schema, table]) => (Some(schema), table),
+        Some([table]) => (None, table.clone()),
+        Some([schema, table]) => (Some(schema.clone()), table.clone()),
         _ => {
             let what = "not the name of a table as SQL writes it".to_owned();
             return Err(Error::NoPlace { stated: place.name(), what });
         }
     };
-    let columns = columns(&connection, schema, table).map_err(failed)?;
+    let columns = columns(&connection, schema.as_ref(), &table).map_err(|error| database(&path, &error))?;
     if columns.is_empty() {
-        let near = likeness::nearest(table, known.iter().map(|name| (name.as_str(), name)));
-        let known = near.map_or_else(listed, |near| format!("did you mean {}?", written(near)));
-        return Err(Error::NoTable { path: path.clone(), table: stated.clone(), known });
+        let known = listed(&known, Some(stated));
+        return Err(Error::NoTable { path, table: stated.clone(), known });
     }
+    Ok(Found { connection, schema, table, columns })
+}
+
+/// The SQL that made a table, its indexes among it, and its name. A view is described by its columns.
+pub(crate) fn definition(path: &Path, place: &Place) -> Result<(String, String), Error> {
+    let found = find(path, place)?;
+    let failed = |error: rusqlite::Error| database(path, &error);
+    let schema = found.schema.as_deref().unwrap_or("main");
+    let sql = format!(
+        "SELECT sql, type FROM {}.sqlite_schema WHERE tbl_name = ?1 COLLATE NOCASE AND sql IS NOT NULL \
+         AND type IN ('table', 'view', 'index') ORDER BY type <> 'table'",
+        quoted(schema)
+    );
+    let mut statement = found.connection.prepare(&sql).map_err(failed)?;
+    let rows = statement.query_map([&found.table], |row| Ok((row.get(0)?, row.get(1)?))).map_err(failed)?;
+    let made: Vec<(String, String)> = rows.collect::<rusqlite::Result<_>>().map_err(failed)?;
+    if made.first().is_some_and(|made| made.1 == "table") {
+        let all: Vec<String> = made.into_iter().map(|made| format!("{};\n", made.0)).collect();
+        return Ok((all.concat(), found.table));
+    }
+    let sql = "SELECT name, type FROM pragma_table_xinfo(?1, ?2) WHERE hidden <> 1";
+    let mut statement = found.connection.prepare(sql).map_err(failed)?;
+    let column = |row: &rusqlite::Row<'_>| {
+        let (name, kind): (String, String) = (row.get(0)?, row.get(1)?);
+        Ok(format!("{} {}", quoted(&name), if kind.is_empty() { "text" } else { &kind }))
+    };
+    let columns = statement.query_map([&found.table, schema], column).map_err(failed)?;
+    let columns: Vec<String> = columns.collect::<rusqlite::Result<_>>().map_err(failed)?;
+    Ok((format!("CREATE TABLE {} ({});\n", quoted(&found.table), columns.join(", ")), found.table))
+}
+
+/// The rows of the table, with the columns that `wants` names by their numbers.
+pub(crate) fn rows(
+    (path, place): (&Path, &Place),
+    wants: &dyn Fn(&[String]) -> Vec<usize>,
+) -> Result<Input, Error> {
+    let Found { connection, schema, table, columns } = find(path, place)?;
     let wanted: Vec<String> =
         wants(&columns).into_iter().filter_map(|number| columns.get(number).cloned()).collect();
-    let from = schema.into_iter().chain([table]).map(|part| quoted(part)).collect::<Vec<_>>().join(".");
+    let from: Vec<String> = schema.iter().chain([&table]).map(|part| quoted(part)).collect();
+    // Where nothing is asked for, the names alone are told.
+    let none = if wanted.is_empty() { " WHERE false" } else { "" };
+    let wanted = if wanted.is_empty() { columns } else { wanted };
     let list = wanted.iter().map(|column| quoted(column)).collect::<Vec<_>>().join(", ");
-    let list = if list.is_empty() { "NULL".to_owned() } else { list };
-    let (query, table) = (format!("SELECT {list} FROM {from}"), stated.clone());
-    let name = place.name();
+    let query = format!("SELECT {list} FROM {}{none}", from.join("."));
+    let (name, path) = (place.name(), path.to_owned());
     let input = Input::made(Path::new(&name), move |rows| {
         let failed = |error: Error| tidy_gate_files::Error::Read {
             path: path.clone(),
@@ -136,15 +175,4 @@ fn database(path: &Path, error: &rusqlite::Error) -> Error {
         error => error.to_string(),
     };
     Error::Database { path: path.to_owned(), message }
-}
-
-/// A name as SQL takes it whatever it holds (ISO/IEC 9075-2, 5.2: a delimited identifier).
-fn quoted(name: &str) -> String {
-    format!("\"{}\"", name.replace('"', "\"\""))
-}
-
-/// A name as it can be typed behind `#`.
-fn written(name: &str) -> String {
-    let is_plain = |c: char| c.is_ascii_alphanumeric() || c == '_';
-    if !name.is_empty() && name.chars().all(is_plain) { name.to_owned() } else { quoted(name) }
 }

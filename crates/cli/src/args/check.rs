@@ -51,6 +51,10 @@ pub(crate) struct CheckArgs {
     #[arg(long, value_name = "SOURCE")]
     pub(crate) existing: Option<String>,
 
+    /// Ready rows that were handed over earlier, which count as there; may be given several times
+    #[arg(long, value_name = "FILE")]
+    pub(crate) released: Vec<PathBuf>,
+
     /// The day that "today" means, as yyyy-MM-dd [default: the local date]
     #[arg(long, value_name = "DATE")]
     pub(crate) today: Option<String>,

@@ -84,6 +84,7 @@ impl LayoutArgs {
             encoding: self.encoding.or_else(planned_encoding),
             turned_to: None,
             is_made: false,
+            has_marks: false,
             at: self.at.clone().or_else(|| plan.at.clone()),
             typed: self.named(),
             heading_row: self.heading_row.or(planned_row),

@@ -1,5 +1,6 @@
 //! `draft`: a record schema from what there is already.
 
+use super::references::refused;
 use super::setup::{local_date, text_of};
 use crate::args::{DraftArgs, SourceArg};
 use crate::ended::Ended;
@@ -20,6 +21,7 @@ use tidy_gate_core::profile::Profiler;
 use tidy_gate_core::run::{BlockSource, Watch};
 use tidy_gate_core::schema::{NoLists, RecordSchema};
 use tidy_gate_files::{Error, Input, ListFiles, Outputs, ReadOptions, TableFile};
+use tidy_gate_targets::Place;
 
 /// No dictionary has more rows.
 const MOST_FIELDS: usize = 20_000;
@@ -60,6 +62,9 @@ fn stem(args: &DraftArgs) -> String {
 }
 
 fn drafted(args: &DraftArgs) -> anyhow::Result<Draft> {
+    if let Some(draft) = of_database(args)? {
+        return Ok(draft);
+    }
     let stem = args.name.clone().unwrap_or_else(|| stem(args));
     let table = args.table.as_deref();
     let told = |fault: DraftFault| -> anyhow::Error {
@@ -100,6 +105,19 @@ fn drafted(args: &DraftArgs) -> anyhow::Result<Draft> {
             sample(args, &stem)
         }
     }
+}
+
+/// The draft of a table of a database; nothing where the source is none.
+fn of_database(args: &DraftArgs) -> anyhow::Result<Option<Draft>> {
+    let stated = args.source.to_string_lossy();
+    if args.source_is.is_some() || stated == "-" {
+        return Ok(None);
+    }
+    let mut place = Place::read(&stated).map_err(refused)?;
+    place.table = args.table.clone().filter(|_| place.is_database()).or(place.table);
+    let Some((sql, table)) = tidy_gate_targets::definition(&place).map_err(refused)? else { return Ok(None) };
+    let told = |fault: DraftFault| Failure::usage(format!("{}: {fault}", place.name()), None);
+    Ok(Some(from_sql(&sql, Some(&table)).map_err(told)?))
 }
 
 /// The draft of a dictionary; its picklists may stand on other sheets.

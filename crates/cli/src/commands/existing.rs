@@ -1,6 +1,6 @@
 //! The records that the target already holds: read before the check, as far as the file speaks of them.
 
-use super::references::refused;
+use super::references::{planned_place, refused};
 use super::setup::{Setup, text_of, threads};
 use crate::args::{CheckArgs, LayoutArgs};
 use crate::failure::Failure;
@@ -8,16 +8,18 @@ use crate::interrupt::INTERRUPTED;
 use crate::render::faults;
 use std::path::{Path, PathBuf};
 use std::sync::Arc;
-use tidy_gate_core::existing::{Existing, Kept, Wanted};
+use tidy_gate_core::existing::{Existing, Kept, KeptOf, Probe, Wanted};
 use tidy_gate_core::gate::{Gate, Settings};
 use tidy_gate_core::headings::{ColumnName, Paired, PlanColumn};
 use tidy_gate_core::likeness;
 use tidy_gate_core::mode::Mode;
 use tidy_gate_core::plan::{Plan, PlanText};
-use tidy_gate_core::run::{self, Replay, Unlisted, Unwatched, keys_of, read_existing};
+use tidy_gate_core::run::{
+    self, Outcome, Replay, Unlisted, Unwatched, read_existing, read_released, wanted_by,
+};
 use tidy_gate_core::table::Table;
 use tidy_gate_files::{Error, Input, ReadOptions, TableFile};
-use tidy_gate_targets::Place;
+use tidy_gate_targets::{At, Place};
 
 /// Existing records, and the files that they were read from.
 pub(crate) type Found = (Option<Arc<dyn Existing>>, Vec<PathBuf>);
@@ -35,47 +37,88 @@ fn source(args: &CheckArgs, setup: &Setup) -> anyhow::Result<Option<Source>> {
         return Ok(Some(Source { place, plan: None }));
     }
     let Some(planned) = &setup.plan.existing else { return Ok(None) };
-    let folder = setup.plan_file.as_ref().and_then(|(path, _)| path.parent()).unwrap_or(Path::new(""));
-    let place = Place { file: folder.join(&planned.file), table: planned.table.clone() };
+    let folder = folder_of_plan(setup);
+    let place = planned_place(folder, &planned.source, planned.table.as_ref());
     Ok(Some(Source { place, plan: planned.plan.as_ref().map(|plan| folder.join(plan)) }))
 }
 
-/// Reads the existing records, where any are named. What the file at hand does not speak of is not kept.
+/// Reads the existing records, where any are named, and over them the rows that were handed over earlier. What the file at
+/// hand does not speak of is not kept.
 pub(crate) fn read(
     args: &CheckArgs,
     setup: &Setup,
     settings: &Settings,
     (options, sheet): (&ReadOptions, Option<&str>),
 ) -> anyhow::Result<Found> {
-    let Some(source) = source(args, setup)? else { return Ok((None, Vec::new())) };
+    let source = source(args, setup)?;
+    let released = released(args, setup);
+    if source.is_none() && released.is_empty() {
+        return Ok((None, Vec::new()));
+    }
+    refuse_what_is_not_told_apart(setup)?;
+    let mut asked =
+        options.clone().reading(|options| asked(args, setup, settings, (options, sheet)), Error::itself)?;
+    let ready = setup.plan.of_ready_rows();
+    let released: Vec<Place> =
+        released.into_iter().map(|file| Place { at: At::File(file), table: None }).collect();
+    for place in &released {
+        by_plan(&ready, |options| {
+            let reading =
+                Reading { setup, settings, asked: &Asked::default(), threads: threads(args), kept: None };
+            let more = reading.keys(place, &ready, options)?;
+            asked.wanted = asked.wanted.take().map(|mut wanted| {
+                wanted.join_keys(more);
+                wanted
+            });
+            Ok(())
+        })?;
+    }
+    let mut reading = Reading { setup, settings, asked: &asked, threads: threads(args), kept: None };
+    let mut files: Vec<PathBuf> =
+        released.iter().filter_map(|place| place.file().map(Path::to_owned)).collect();
+    if let Some(Source { mut place, plan }) = source {
+        files.extend(place.file().map(Path::to_owned).into_iter().chain(plan.clone()));
+        let mut plan = plan.map_or_else(|| Ok(Plan::default()), |path| plan_of(&path, setup))?;
+        // Its plan says how an export is laid out, too.
+        place.table = place.table.or_else(|| LayoutArgs::default().sheet(&plan.file).map(str::to_owned));
+        let renamed = setup.plan.existing.iter().flat_map(|existing| &existing.columns);
+        plan.columns.extend(renamed.map(|(name, field)| PlanColumn {
+            name: ColumnName::Heading(name.clone()),
+            field: Some(*field),
+        }));
+        by_plan(&plan, |options| reading.existing(&place, &plan, options))?;
+    }
+    for place in &released {
+        by_plan(&ready, |options| reading.released(place, &ready, options))?;
+    }
+    let kept = reading.kept.map(|kept| Arc::new(kept) as Arc<dyn Existing>);
+    Ok((kept, files))
+}
+
+fn folder_of_plan(setup: &Setup) -> &Path {
+    setup.plan_file.as_ref().and_then(|(path, _)| path.parent()).unwrap_or(Path::new(""))
+}
+
+/// The files of rows that were handed over earlier: those of the command line and those of the plan.
+fn released(args: &CheckArgs, setup: &Setup) -> Vec<PathBuf> {
+    let folder = folder_of_plan(setup);
+    let planned = setup.plan.existing.iter().flat_map(|existing| &existing.released);
+    planned.map(|file| folder.join(file)).chain(args.released.iter().cloned()).collect()
+}
+
+fn refuse_what_is_not_told_apart(setup: &Setup) -> Result<(), Failure> {
     if setup.schema.key.is_empty() {
         let message =
             format!("{} names no key, so existing records cannot be told apart", setup.record.display());
-        return Err(Failure::usage(message, "name the `key` in the record schema".to_owned()).into());
+        return Err(Failure::usage(message, "name the `key` in the record schema".to_owned()));
     }
     if setup.schema.lines.is_some() {
         let message = format!("{} makes one record of several rows", setup.record.display());
         let help =
             "existing records of several rows are not read yet; leave them out of this check".to_owned();
-        return Err(Failure::usage(message, help).into());
+        return Err(Failure::usage(message, help));
     }
-    let plan = match &source.plan {
-        Some(path) => plan_of(path, setup)?,
-        None => Plan::default(),
-    };
-    let wanted =
-        options.clone().reading(|options| wanted(args, setup, settings, (options, sheet)), Error::itself)?;
-    let mut files = vec![source.place.file.clone()];
-    files.extend(source.plan.clone());
-    // Its plan says how an export is laid out, too.
-    let unstated = LayoutArgs::default();
-    let mut place = source.place;
-    place.table = place.table.or_else(|| unstated.sheet(&plan.file).map(str::to_owned));
-    let read = |options: &ReadOptions| {
-        kept(&place, setup, settings, (&plan, options), (wanted.as_ref(), threads(args)))
-    };
-    let kept = unstated.options(&plan.file).reading(read, |error: &anyhow::Error| error.downcast_ref())?;
-    Ok((Some(Arc::new(kept)), files))
+    Ok(())
 }
 
 /// The plan by which an export is read; what it says of columns is over what the other says.
@@ -85,88 +128,172 @@ fn plan_of(path: &Path, setup: &Setup) -> anyhow::Result<Plan> {
     Ok(plan.map_err(|found| Failure::Faults(faults::draw(&path.display().to_string(), &text, &found)))?)
 }
 
-/// The keys of the file, where it can be read twice and they can be told before all of it was read.
-fn wanted(
+/// What a file asks of existing records.
+#[derive(Default)]
+struct Asked {
+    /// What it holds, where that can be told before all of it was read.
+    wanted: Option<Wanted>,
+    /// The fields, where they are known.
+    fields: Option<Vec<usize>>,
+    /// What it looks for beside keys.
+    probes: Vec<Probe>,
+}
+
+impl Asked {
+    fn asks(&self, field: usize) -> bool {
+        self.fields.as_ref().is_none_or(|fields| fields.contains(&field))
+    }
+}
+
+/// What the file asks for, where it can be read twice.
+fn asked(
     args: &CheckArgs,
     setup: &Setup,
     settings: &Settings,
     (options, sheet): (&ReadOptions, Option<&str>),
-) -> Result<Option<Wanted>, Error> {
+) -> Result<Asked, Error> {
     if !std::fs::metadata(&args.file).is_ok_and(|facts| facts.is_file()) {
-        return Ok(None);
+        let headings = setup.schema.fields.iter().map(|field| field.name.clone()).collect();
+        let gate = Gate::new(setup.schema.clone(), settings.clone(), Table::with_headings(headings));
+        return Ok(Asked { probes: gate.probes(), ..Asked::default() });
     }
     let widened = setup.plan.widened(setup.schema.clone());
     let input = Input::open(&args.file)?;
     let file = TableFile::open_sheet(input, sheet, options, Some(&widened), false, &INTERRUPTED)?;
     let gate = Gate::new(setup.schema.clone(), settings.clone(), file.table().clone());
-    if gate.key_has_vote() || gate.ends_work() {
-        return Ok(None);
+    let (fields, probes) = (Some(gate.asked_of_existing()), gate.probes());
+    if gate.has_votes() && (gate.key_has_vote() || !probes.is_empty()) || gate.ends_work() {
+        return Ok(Asked { wanted: None, fields, probes });
     }
-    keys_of(&gate, &file, threads(args)).map(Some)
+    let wanted = wanted_by(&gate, &file, &probes, threads(args))?;
+    Ok(Asked { wanted: Some(wanted), fields, probes })
 }
 
-fn kept(
-    place: &Place,
-    setup: &Setup,
-    settings: &Settings,
-    (plan, options): (&Plan, &ReadOptions),
-    (wanted, threads): (Option<&Wanted>, usize),
-) -> anyhow::Result<Kept> {
-    let mut plan = plan.clone();
-    let renamed = setup.plan.existing.iter().flat_map(|existing| &existing.columns);
-    plan.columns.extend(
-        renamed
-            .map(|(name, field)| PlanColumn { name: ColumnName::Heading(name.clone()), field: Some(*field) }),
-    );
-    let schema = plan.widened(setup.schema.clone());
-    let settings = Settings {
-        // A blank of an existing record is what it has: no default fills it.
-        mode: Mode::Update,
-        dates: plan.dates.clone(),
-        plan,
-        existing: None,
-        ..settings.clone()
-    };
-    let gate_of = |table: Table| Gate::new(setup.schema.clone(), settings.clone(), table);
-    let wants = |headings: &[String]| {
-        let gate = gate_of(Table::with_headings(headings.to_vec()));
-        let is_paired = |paired: &Paired| matches!(paired, Paired::Field { .. });
-        gate.pairing()
-            .columns
-            .iter()
-            .enumerate()
-            .filter(|(_, paired)| is_paired(paired))
-            .map(|(at, _)| at)
-            .collect()
-    };
-    let file = tidy_gate_targets::open(place, &schema, options, &wants, &INTERRUPTED).map_err(refused)?;
-    let mut gate = gate_of(file.table().clone());
-    let column_of = |field: &usize| gate.pairing().column_of.get(*field).copied().flatten();
-    if let Some(field) = setup.schema.key.iter().find(|field| column_of(field).is_none()) {
-        let name = setup.schema.fields.get(*field).map(|field| field.name.clone()).unwrap_or_default();
-        let headings = &file.table().headings;
-        let near = likeness::nearest(&name, headings.iter().map(|heading| (heading.as_str(), heading)));
-        let help = match near {
-            Some(near) => format!("is it \"{near}\"? Say so under [existing.columns] of the plan"),
-            None => format!(
+/// Existing records on their way into memory.
+struct Reading<'a> {
+    setup: &'a Setup,
+    settings: &'a Settings,
+    asked: &'a Asked,
+    threads: usize,
+    kept: Option<Kept>,
+}
+
+/// Reads a table by a plan; once more where its encoding turns out to be another one.
+fn by_plan(plan: &Plan, read: impl FnMut(&ReadOptions) -> anyhow::Result<()>) -> anyhow::Result<()> {
+    let options = LayoutArgs::default().options(&plan.file);
+    options.reading(read, |error: &anyhow::Error| error.downcast_ref())
+}
+
+impl Reading<'_> {
+    /// The keys of a table.
+    fn keys(&self, place: &Place, plan: &Plan, options: &ReadOptions) -> anyhow::Result<Wanted> {
+        let (file, gate, outcome) = self.open(place, plan, options)?;
+        Ok(match outcome {
+            Some(outcome) => wanted_by(&gate, &Replay::new(&file, &outcome), &[], self.threads)?,
+            None => wanted_by(&gate, &file, &[], self.threads)?,
+        })
+    }
+
+    /// The records of the target itself.
+    fn existing(&mut self, place: &Place, plan: &Plan, options: &ReadOptions) -> anyhow::Result<()> {
+        let (file, gate, outcome) = self.open(place, plan, options)?;
+        let mut kept = self.none_yet(place.name(), &gate);
+        let wanted = self.asked.wanted.as_ref();
+        match outcome {
+            Some(outcome) => {
+                read_existing(&gate, &Replay::new(&file, &outcome), self.threads, wanted, &mut kept)?;
+            }
+            None => read_existing(&gate, &file, self.threads, wanted, &mut kept)?,
+        }
+        self.kept = Some(kept);
+        Ok(())
+    }
+
+    /// Rows that were handed over earlier.
+    fn released(&mut self, place: &Place, plan: &Plan, options: &ReadOptions) -> anyhow::Result<()> {
+        let (file, gate, outcome) = self.open(place, plan, options)?;
+        let mut kept = self.kept.take().unwrap_or_else(|| self.none_yet(String::new(), &gate));
+        kept.begin_released(&place.name());
+        match outcome {
+            Some(outcome) => {
+                read_released(&gate, &Replay::new(&file, &outcome), self.threads, &mut kept)?;
+            }
+            None => read_released(&gate, &file, self.threads, &mut kept)?,
+        }
+        self.kept = Some(kept);
+        Ok(())
+    }
+
+    fn none_yet(&self, source: String, gate: &Arc<Gate>) -> Kept {
+        let has_column = |field: &usize| gate.pairing().column_of.get(*field).copied().flatten().is_some();
+        let all = 0..self.setup.schema.fields.len();
+        Kept::new(KeptOf {
+            source,
+            fields: all.filter(|field| has_column(field) && self.asked.asks(*field)).collect(),
+            former: gate.clone(),
+            probes: self.asked.probes.clone(),
+            names_keys: gate.key_is_one(),
+        })
+    }
+
+    /// A table, with the gate by which it is read; and what its judging came to, where only all its rows tell how it is
+    /// written.
+    fn open(
+        &self,
+        place: &Place,
+        plan: &Plan,
+        options: &ReadOptions,
+    ) -> anyhow::Result<(TableFile, Arc<Gate>, Option<Outcome>)> {
+        let setup = self.setup;
+        let settings = Settings {
+            // A blank of an existing record is what it has: no default fills it.
+            mode: Mode::Update,
+            dates: plan.dates.clone(),
+            plan: plan.clone(),
+            existing: None,
+            ..self.settings.clone()
+        };
+        let gate_of = |table: Table| Gate::new(setup.schema.clone(), settings.clone(), table);
+        let column_of = |gate: &Gate, field: &usize| gate.pairing().column_of.get(*field).copied().flatten();
+        let wants = |headings: &[String]| {
+            let gate = gate_of(Table::with_headings(headings.to_vec()));
+            // Without the key nothing is read, but told.
+            if setup.schema.key.iter().any(|field| column_of(&gate, field).is_none()) {
+                return Vec::new();
+            }
+            let is_asked =
+                |paired: &Paired| matches!(paired, Paired::Field { field, .. } if self.asked.asks(*field));
+            let columns = gate.pairing().columns.iter().enumerate();
+            columns.filter(|(_, paired)| is_asked(paired)).map(|(at, _)| at).collect()
+        };
+        let schema = plan.widened(setup.schema.clone());
+        let file = tidy_gate_targets::open(place, &schema, options, &wants, &INTERRUPTED).map_err(refused)?;
+        let mut gate = gate_of(file.table().clone());
+        if let Some(field) = setup.schema.key.iter().find(|field| column_of(&gate, field).is_none()) {
+            return Err(without_key(place, setup, *field, &file).into());
+        }
+        if place.is_database() || !gate.has_votes() {
+            return Ok((file, Arc::new(gate), None));
+        }
+        // How an export writes its dates and numbers, all its rows decide.
+        let mut unlisted = || Ok(None::<Unlisted>);
+        let (outcome, _) = run::check(&mut gate, &file, self.threads, &Unwatched, &mut unlisted)?;
+        Ok((file, Arc::new(gate), Some(outcome)))
+    }
+}
+
+fn without_key(place: &Place, setup: &Setup, field: usize, file: &TableFile) -> Failure {
+    let name = setup.schema.fields.get(field).map(|field| field.name.clone()).unwrap_or_default();
+    let headings = &file.table().headings;
+    let near = likeness::nearest(&name, headings.iter().map(|heading| (heading.as_str(), heading)));
+    let help = match near {
+        Some(near) => format!("is it \"{near}\"? Say so under [existing.columns] of the plan"),
+        None => {
+            format!(
                 "its columns are {}; [existing.columns] of the plan says which is which",
                 headings.join(", ")
-            ),
-        };
-        let message = format!("{} has no column for {name}, which the key needs", place.name());
-        return Err(Failure::usage(message, help).into());
-    }
-    let fields: Vec<usize> =
-        (0..setup.schema.fields.len()).filter(|field| column_of(field).is_some()).collect();
-    if place.is_database() || !gate.has_votes() {
-        let mut kept = Kept::new(place.name(), fields, gate.key_is_one());
-        read_existing(&gate, &file, wanted, &mut kept)?;
-        return Ok(kept);
-    }
-    // How an export writes its dates and numbers, all its rows decide.
-    let mut unlisted = || Ok(None::<Unlisted>);
-    let (outcome, _) = run::check(&mut gate, &file, threads, &Unwatched, &mut unlisted)?;
-    let mut kept = Kept::new(place.name(), fields, gate.key_is_one());
-    read_existing(&gate, &Replay::new(&file, &outcome), wanted, &mut kept)?;
-    Ok(kept)
+            )
+        }
+    };
+    Failure::usage(format!("{} has no column for {name}, which the key needs", place.name()), help)
 }

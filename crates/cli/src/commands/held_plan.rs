@@ -8,7 +8,7 @@ use crate::failure::Failure;
 use std::path::Path;
 use tidy_gate_core::gate::Gate;
 use tidy_gate_core::mode::Mode;
-use tidy_gate_core::plan::{EMPTY, PlanEdit, edited};
+use tidy_gate_core::plan::{EMPTY, ExistingPlan, PlanEdit, edited};
 use tidy_gate_core::run::Outcome;
 use tidy_gate_files::{Outputs, plan_of_held};
 
@@ -32,7 +32,8 @@ pub(crate) fn write(
     let folder = base.and_then(|(path, _)| path.parent()).unwrap_or(Path::new(""));
     let stated = references::planned(&args.references, &setup.schema, |file| relative(&path, file))?;
     let mut references: Vec<_> = setup.plan.references.clone();
-    references.iter_mut().for_each(|planned| planned.file = relative(&path, &folder.join(&planned.file)));
+    let moved = |file: &str| relative(&path, &folder.join(file));
+    references.iter_mut().for_each(|planned| planned.source = planned.source.moved(moved));
     references.retain(|planned| stated.iter().all(|stated| stated.name != planned.name));
     references.extend(stated);
     let edit = PlanEdit {
@@ -41,9 +42,11 @@ pub(crate) fn write(
         dates: args.dates.clone(),
         reads: decided.fields,
         references,
-        existing: setup.plan.existing.as_ref().map(|existing| {
-            let moved = |file: &String| relative(&path, &folder.join(file));
-            (moved(&existing.file), existing.plan.as_ref().map(moved))
+        existing: setup.plan.existing.as_ref().map(|existing| ExistingPlan {
+            source: existing.source.moved(moved),
+            plan: existing.plan.as_deref().map(moved),
+            released: existing.released.iter().map(|file| moved(file)).collect(),
+            ..existing.clone()
         }),
         // Held rows lie in a file of their own, under the headings or the names of their fields.
         without_file: true,

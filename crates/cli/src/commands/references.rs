@@ -9,11 +9,11 @@ use tidy_gate_core::block::Block;
 use tidy_gate_core::column_texts::ColumnTexts;
 use tidy_gate_core::headings::loose;
 use tidy_gate_core::likeness;
-use tidy_gate_core::plan::{Plan, ReferencePlan};
+use tidy_gate_core::plan::{Plan, ReferencePlan, SourcePlan};
 use tidy_gate_core::run::BlockSource;
 use tidy_gate_core::schema::{RecordSchema, References};
 use tidy_gate_files::ReadOptions;
-use tidy_gate_targets::Place;
+use tidy_gate_targets::{At, Place};
 
 /// A source that was stated: the record, the file, the column, the columns that may stand for it.
 struct Source {
@@ -39,10 +39,11 @@ pub(crate) fn read(
         if sources.iter().all(|source| source.name != planned.name) {
             sources.push(Source {
                 name: planned.name.clone(),
-                place: Place {
-                    file: folder.join(&planned.file),
-                    table: planned.table.as_ref().or(planned.sheet.as_ref()).cloned(),
-                },
+                place: planned_place(
+                    folder,
+                    &planned.source,
+                    planned.table.as_ref().or(planned.sheet.as_ref()),
+                ),
                 column: planned.column.clone(),
                 also_by: planned.also_by.clone(),
             });
@@ -52,7 +53,8 @@ pub(crate) fn read(
     for source in &sources {
         found.insert(source.name.clone(), keys(source)?);
     }
-    Ok((found, sources.into_iter().map(|source| source.place.file).collect()))
+    let file = |source: &Source| source.place.file().map(Path::to_owned);
+    Ok((found, sources.iter().filter_map(file).collect()))
 }
 
 /// What is stated with `--reference`, as a plan keeps it; the files are named as `name` says.
@@ -63,13 +65,26 @@ pub(crate) fn planned(
 ) -> Result<Vec<ReferencePlan>, Failure> {
     let one = |source: Source| ReferencePlan {
         name: source.name,
-        file: name(&source.place.file),
+        source: match &source.place.at {
+            At::Server(variable) => SourcePlan::Postgres(variable.clone()),
+            At::File(file) if source.place.is_database() => SourcePlan::Sqlite(name(file)),
+            At::File(file) => SourcePlan::File(name(file)),
+        },
         sheet: source.place.table.clone().filter(|_| !source.place.is_database()),
         table: source.place.table.clone().filter(|_| source.place.is_database()),
         column: source.column,
         also_by: source.also_by,
     };
     Ok(stated_sources(stated, schema)?.into_iter().map(one).collect())
+}
+
+/// The place that a plan in this folder names.
+pub(super) fn planned_place(folder: &Path, source: &SourcePlan, table: Option<&String>) -> Place {
+    let at = match source {
+        SourcePlan::File(file) | SourcePlan::Sqlite(file) => At::File(folder.join(file)),
+        SourcePlan::Postgres(variable) => At::Server(variable.clone()),
+    };
+    Place { at, table: table.cloned() }
 }
 
 /// What a place of records refuses, with what to do.

@@ -119,6 +119,7 @@ codes! {
     TimeBad = "time-bad",
     TotalRow = "total-row",
     TotalWrong = "total-wrong",
+    UniqueExists = "unique-exists",
     UniqueRepeated = "unique-repeated",
     UrlBad = "url-bad",
     UuidBad = "uuid-bad",

@@ -41,6 +41,19 @@ pub(super) const ENTRIES: &[Entry] = &[
         ..Entry::new(Code::KeyExists, Scope::Keys, Level::Stop, "a record with this key is there already")
     },
     Entry {
+        why: "The target permits this combination of values once, and another record has it already: the load would fail, or break the rule. What counts is how records stand when all ready rows are loaded, so two records may swap their values in one file.",
+        remedy: "Decide which record is to have it; give the other another value in the same file, or take the row out.",
+        bad: "site W07-MILL, position 12, which HT-0004213 has",
+        good: "site W07-MILL, position 31",
+        least: Level::Stop,
+        ..Entry::new(
+            Code::UniqueExists,
+            Scope::Keys,
+            Level::Stop,
+            "another record that is there has this combination",
+        )
+    },
+    Entry {
         why: "The file changes records, and the target has none with this key.",
         remedy: "Correct the key; use mode `both` if the record is new; or let the plan leave such rows out: `unmatched = \"leave-out\"` under `[existing]`.",
         bad: "HT-0009999, which the registry has not",

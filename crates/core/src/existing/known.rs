@@ -1,5 +1,6 @@
 //! What may be asked of existing records.
 
+use super::probe::Probe;
 use super::row::ExistingRow;
 use std::fmt::Debug;
 
@@ -22,8 +23,17 @@ pub trait Existing: Debug + Send + Sync {
     /// Whether the field of this number is known of them.
     fn knows(&self, field: usize) -> bool;
 
+    /// How the cells of a field are read, as [`super::Former::way`] gives it.
+    fn way(&self, field: usize) -> Option<String>;
+
     /// The only key that differs from a text by a slip.
     fn nearest(&self, key: &str) -> Option<&str>;
+
+    /// What is looked for among them beside keys.
+    fn probes(&self) -> &[Probe];
+
+    /// The key of a record that has these values, of the probe of this number.
+    fn holder(&self, probe: usize, values: &[u8]) -> Option<&[u8]>;
 
     /// What they were read from, for messages.
     fn source(&self) -> &str;

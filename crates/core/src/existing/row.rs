@@ -1,23 +1,49 @@
 //! One existing record.
 
-/// The record that stands under a key.
+use super::former::Former;
+use std::borrow::Cow;
+
+/// The record that stands under a key: its cells as the source has them, formed when they are asked for.
 #[derive(Debug, Clone, Copy)]
 pub struct ExistingRow<'a> {
-    /// The fields that are known, by number, ascending.
+    /// Its number among those that are kept.
+    pub(super) number: u32,
+    /// The fields that are kept, by number, ascending.
     pub(super) fields: &'a [usize],
-    /// Values, one behind the other.
+    /// Their cells, one behind the other.
     pub(super) bytes: &'a [u8],
-    /// Where each of them ends, the first number where they begin.
-    pub(super) ends: &'a [usize],
+    /// Where each of them ends.
+    pub(super) ends: &'a [u32],
+    /// What reads them.
+    pub(super) former: &'a dyn Former,
+    /// Whether they are values already.
+    pub(super) is_formed: bool,
 }
 
 impl<'a> ExistingRow<'a> {
+    /// Its number among those that are kept, from 0.
+    #[must_use]
+    pub fn number(&self) -> u32 {
+        self.number
+    }
+
+    /// The cell of a field as its source has it; nothing where the field is not known.
+    #[must_use]
+    pub fn raw(&self, field: usize) -> Option<&'a [u8]> {
+        let at = self.fields.binary_search(&field).ok()?;
+        let start = at.checked_sub(1).and_then(|before| self.ends.get(before)).copied().unwrap_or_default();
+        self.bytes.get(start as usize..*self.ends.get(at)? as usize)
+    }
+
+    /// Whether its cells are values already, and not as its source has them.
+    #[must_use]
+    pub fn is_formed(&self) -> bool {
+        self.is_formed
+    }
+
     /// The value of a field as ready rows write it; nothing where it is blank or not known.
     #[must_use]
-    pub fn value(&self, field: usize) -> Option<&'a str> {
-        let at = self.fields.binary_search(&field).ok()?;
-        let (start, end) = (*self.ends.get(at)?, *self.ends.get(at + 1)?);
-        let value = std::str::from_utf8(self.bytes.get(start..end)?).ok()?;
-        Some(value).filter(|value| !value.is_empty())
+    pub fn value(&self, field: usize) -> Option<Cow<'a, str>> {
+        self.former.formed(field, self.raw(field)?).filter(|value| !value.is_empty())
     }
 }

@@ -43,6 +43,7 @@ pub(super) fn keyset(schema: &RecordSchema, mode: Mode, column_of: &[Option<usiz
         code: Code::DuplicateLikely,
         level: Level::Warn,
         per_record: schema.lines.is_some(),
+        is_outcome: false,
     })
 }
 

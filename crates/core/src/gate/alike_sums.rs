@@ -169,7 +169,7 @@ fn value(gate: &Compiled, column: &Column, raw: &[u8]) -> Compared {
 /// Writes what of a row is compared; false where too little of it is filled.
 pub(super) fn values(
     gate: &Compiled,
-    keyset: &KeySet,
+    columns: &[usize],
     block: &Block,
     cells: &Cells,
     row: usize,
@@ -177,7 +177,7 @@ pub(super) fn values(
 ) -> bool {
     into.clear();
     let mut filled = 0;
-    for number in &keyset.columns {
+    for number in columns {
         let Some(column) = gate.columns.get(*number) else { return false };
         let value = match value(gate, column, cells.bytes(block, row, *number)) {
             Compared::Value(value) => {

@@ -4,6 +4,7 @@ use super::form::Form;
 use super::guard::Guard;
 use super::keyset::KeySet;
 use super::kinds::Program;
+use super::probes::own_programs;
 use super::settings::Settings;
 use super::wordset::WordSet;
 use super::{alike, keysets};
@@ -32,6 +33,8 @@ pub struct Compiled {
     pub(super) levels: Vec<Option<Level>>,
     /// The columns by which likely duplicates are suspected.
     pub(super) alike_probes: Vec<usize>,
+    /// What reads values of each field that stand in the target's own form; none where none are compared.
+    pub(super) own_programs: Vec<Program>,
 }
 
 /// A column and what is asked of it.
@@ -84,7 +87,9 @@ impl Compiled {
             columns.iter_mut().for_each(|column: &mut Column| column.ignore.push(Code::NumberAsText));
         }
         let varies = |column: usize| columns.get(column).is_some_and(|column| column.program.varies());
-        let keysets = keysets::keysets(&schema, settings.mode, &pairing.column_of, &varies);
+        let existing = settings.existing.as_deref().filter(|_| settings.mode.updates());
+        let keysets = keysets::keysets(&schema, settings.mode, &pairing.column_of, &varies, existing);
+        let own_programs = own_programs(&schema, &settings);
         let probe = columns.iter().position(|column| matches!(column.blank, Some((Code::KeyBlank, _))));
         let probe = probe.or_else(|| columns.iter().position(|column| column.blank.is_some())).unwrap_or(0);
         let stated = &settings.plan.levels;
@@ -100,6 +105,7 @@ impl Compiled {
             probe,
             levels,
             alike_probes: Vec::new(),
+            own_programs,
         };
         let alike = compiled.keysets.iter().find(|keyset| keyset.is_alike());
         let probes = alike.map(|keyset| alike::probes(keyset, &compiled.table.sample));

@@ -6,8 +6,10 @@ use super::compiled::Compiled;
 use super::keyset::{KeySet, folded};
 use super::keystore::KeyStore;
 use super::seen::Seen;
+use super::there::There;
 use super::verdict::Given;
 use crate::block::Block;
+use crate::existing::ExistingRow;
 use crate::rows::Cells;
 use crate::scan::plain_text;
 use std::borrow::Cow;
@@ -24,7 +26,7 @@ pub(super) struct Scratch {
 pub(super) fn hash_keys(
     gate: &Gate,
     keyset: &KeySet,
-    (block, cells): (&Block, &Cells),
+    (block, cells, there): (&Block, &Cells, &[There<'_>]),
     scratch: &mut Scratch,
     store: &mut KeyStore,
 ) {
@@ -46,7 +48,7 @@ pub(super) fn hash_keys(
             if let Some(text) = plain_text(raw, gate.table.dialect) {
                 store.push(xxh3_64(text), block.first_row + u64::from(cells.place(row)));
             } else {
-                hash_values(gate, keyset, block, cells, row, text, store);
+                hash_values(gate, keyset, (block, cells, row), there, text, store);
             }
         });
         return;
@@ -55,7 +57,7 @@ pub(super) fn hash_keys(
         if keyset.per_record && cells.is_below(row) {
             continue;
         }
-        hash_values(gate, keyset, block, cells, row, text, store);
+        hash_values(gate, keyset, (block, cells, row), there, text, store);
     }
 }
 
@@ -64,13 +66,13 @@ pub(super) fn hash_keys(
 fn hash_values(
     gate: &Compiled,
     keyset: &KeySet,
-    block: &Block,
-    cells: &Cells,
-    row: usize,
+    (block, cells, row): (&Block, &Cells, usize),
+    there: &[There<'_>],
     text: &mut Vec<u8>,
     store: &mut KeyStore,
 ) {
-    if values(gate, keyset, block, cells, row, text) {
+    let there = there.get(row).and_then(|there| there.record());
+    if values(gate, keyset, (block, cells, row), there, text) {
         store.push(xxh3_64(text), block.first_row + u64::from(cells.place(row)));
     }
 }
@@ -80,16 +82,30 @@ fn hash_values(
 pub(super) fn values(
     gate: &Compiled,
     keyset: &KeySet,
-    block: &Block,
-    cells: &Cells,
-    row: usize,
+    (block, cells, row): (&Block, &Cells, usize),
+    there: Option<ExistingRow<'_>>,
     into: &mut Vec<u8>,
 ) -> bool {
     if keyset.is_alike() {
-        return alike_sums::values(gate, keyset, block, cells, row, into);
+        return alike_sums::values(gate, &keyset.columns, block, cells, row, into);
     }
+    if keyset.is_outcome {
+        return gate.outcome_values(&keyset.fields, (block, cells, row), there, into);
+    }
+    values_of(gate, &keyset.columns, (keyset.is_folded(), keyset.takes_blanks()), (block, cells, row), into)
+}
+
+/// Writes the standard forms of some cells of a row; folded where near values are equal, and with blank ones where those
+/// count.
+pub(super) fn values_of(
+    gate: &Compiled,
+    columns: &[usize],
+    (is_folded, takes_blanks): (bool, bool),
+    (block, cells, row): (&Block, &Cells, usize),
+    into: &mut Vec<u8>,
+) -> bool {
     into.clear();
-    for &column in &keyset.columns {
+    for &column in columns {
         let raw = cells.bytes(block, row, column);
         let Some(column) = gate.columns.get(column) else { return false };
         let seen = column.see(raw, gate.table.dialect);
@@ -101,19 +117,19 @@ pub(super) fn values(
         // A default fills what is blank, so that ready rows carry it.
         let filled = column.default.as_deref().filter(|_| !matches!(seen, Seen::Clear(_)));
         let value = match text {
-            None if filled.is_none() && !keyset.takes_blanks() => return false,
+            None if filled.is_none() && !takes_blanks => return false,
             None => Cow::Borrowed(filled.unwrap_or_default()),
             Some(text) => {
                 let given = Given::of(text, raw, gate.table.dialect);
                 match column.program.standard(given, &gate.schema.picklists) {
-                    Some(value) if keyset.is_folded() => Cow::Owned(folded(&value)),
+                    Some(value) if is_folded => Cow::Owned(folded(&value)),
                     Some(value) => value,
-                    None if keyset.takes_blanks() => Cow::Borrowed(text),
+                    None if takes_blanks => Cow::Borrowed(text),
                     None => return false,
                 }
             }
         };
-        if keyset.columns.len() > 1 {
+        if columns.len() > 1 {
             into.extend((value.len() as u64).to_le_bytes());
         }
         into.extend(value.as_bytes());

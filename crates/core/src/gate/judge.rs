@@ -10,8 +10,10 @@ use super::mark::Mark;
 use super::marking::mark_column;
 use super::memo::Memo;
 use super::places::LineCounter;
+use super::probes::Shares;
 use super::state::RunState;
 use super::tallies::Tallies;
+use super::there::There;
 use super::words::Words;
 use crate::block::Block;
 use crate::catalogue::{Code, Level, Tag};
@@ -37,6 +39,8 @@ pub struct Judged {
     pub nul: Option<u64>,
     /// Which rows make records, where several do.
     pub records: Option<RecordRows>,
+    /// What rows share with other records that are there, and what their own give up.
+    pub shares: (Vec<Shares>, Vec<Shares>),
     /// Whether it holds bytes beyond ASCII.
     pub beyond_ascii: bool,
     /// Whether it holds bytes that are no UTF-8.
@@ -69,6 +73,9 @@ pub struct Judge<'g> {
     unfiltered: Cells,
     /// The judged rows of those that it may not change, or whose record is not there, each with what it is told by.
     outside: Vec<(u32, Code)>,
+    /// What stands under the key of each row, where existing records are known.
+    there: Vec<There<'g>>,
+    shares: (Vec<Shares>, Vec<Shares>),
     key: Vec<u8>,
 }
 
@@ -96,6 +103,8 @@ impl<'g> Judge<'g> {
             scratch: Scratch::default(),
             unfiltered: Cells::default(),
             outside: Vec::new(),
+            there: Vec::new(),
+            shares: Default::default(),
             key: Vec::new(),
         }
     }
@@ -115,8 +124,9 @@ impl<'g> Judge<'g> {
         crate::misfire::point("judge");
         self.mark(block);
         for (keyset, store) in self.gate.keysets.iter().zip(&mut self.keys) {
-            hash_keys(self.gate, keyset, (block, &self.cells), &mut self.scratch, store);
+            hash_keys(self.gate, keyset, (block, &self.cells, &self.there), &mut self.scratch, store);
         }
+        self.gate.share(block, &self.cells, &self.there, &mut self.shares);
         let held = self.hold(block);
         let nul = self.cells.oddities.control.then(|| memchr::memchr(0, block.content())).flatten();
         let findings = self.tell(block);
@@ -127,6 +137,7 @@ impl<'g> Judge<'g> {
             held,
             blank: self.cells.blank.iter().map(|run| blank_rows(block, *run)).collect(),
             findings,
+            shares: std::mem::take(&mut self.shares),
             records: self.gate.lines.as_ref().and_then(|lines| lines.rows(block, &self.cells)),
             // What stands above a row is known at the beginning of its block alone.
             milestones: match block.lines == block.rows
@@ -171,14 +182,15 @@ impl<'g> Judge<'g> {
         if self.sees_outside {
             return;
         }
+        self.gate.find_there(block, &self.cells, &mut self.key, &mut self.there);
         if self.gate.leaves_out() {
             self.find_outside(block);
         }
         if self.gate.leaves_unmatched() {
-            let unmatched = self.gate.unmatched(block, &self.cells, &mut self.key);
             // Those outside the scope are in order.
             let is_new = |row: &u32| self.outside.binary_search_by_key(row, |outside| outside.0).is_err();
-            let unmatched: Vec<u32> = unmatched.into_iter().filter(is_new).collect();
+            let unmatched = (0..).zip(&self.there).filter(|(_, there)| matches!(there, There::Nothing));
+            let unmatched: Vec<u32> = unmatched.map(|(row, _)| row).filter(is_new).collect();
             self.outside.extend(unmatched.into_iter().map(|row| (row, Code::KeyNotFound)));
         }
         if !self.outside.is_empty() {
@@ -190,13 +202,14 @@ impl<'g> Judge<'g> {
             self.cells.passed.extend(outside);
             self.cells.passed.sort_unstable();
             self.lay_out_rows(block);
+            self.gate.find_there(block, &self.cells, &mut self.key, &mut self.there);
         }
     }
 
     fn find_outside(&mut self, block: &Block) {
         let Some(rules) = &self.gate.rules else { return };
         let mut rows = Vec::new();
-        rules.outside(self.gate, block, &self.cells, &mut rows);
+        rules.outside(self.gate, block, (&self.cells, &self.there), &mut rows);
         self.outside.extend(rows.into_iter().map(|row| (row, Code::RowOutOfScope)));
     }
 
@@ -229,7 +242,7 @@ impl<'g> Judge<'g> {
             self.marks.push(Mark::at(&self.cells, row, column, Code::QuoteStray, level));
         }
         for (column, memo) in self.memos.iter_mut().enumerate() {
-            let found = mark_column(gate, column, (block, &self.cells), memo, &mut self.marks);
+            let found = mark_column(gate, column, (block, &self.cells, &self.there), memo, &mut self.marks);
             if let Some(rewriting) = self.rewriting.get_mut(column) {
                 rewriting.unlike += found.unlike;
                 rewriting.defaulted += found.defaulted;
@@ -244,11 +257,11 @@ impl<'g> Judge<'g> {
         if let Some(lines) = &gate.lines {
             lines.mark(gate, block, &self.cells, &mut self.marks);
         }
-        gate.unmark_filled(block, &self.cells, &mut self.key, &mut self.marks);
+        gate.unmark_filled(&self.there, &mut self.marks);
         if let Some(rules) = &gate.rules {
-            rules.mark(gate, block, &self.cells, &mut self.marks);
+            rules.mark(gate, block, (&self.cells, &self.there), &mut self.marks);
         }
-        gate.mark_there(block, &self.cells, &mut self.key, &mut self.marks);
+        gate.mark_there(&self.cells, &self.there, &mut self.marks);
         let left_out = self.outside.len();
         if !gate.leaves_out() {
             self.find_outside(block);
@@ -338,6 +351,11 @@ impl<'g> Judge<'g> {
     /// What the run has learned.
     pub(super) fn state(&self) -> &'g RunState {
         self.state
+    }
+
+    /// What stands under the key of each row of the block judged last.
+    pub(super) fn there(&self) -> &[There<'g>] {
+        &self.there
     }
 
     /// The cells of the block judged last.

@@ -12,6 +12,8 @@ pub(crate) struct KeySet {
     pub(crate) level: Level,
     /// Whether only the first row of each record is compared, where several rows make one.
     pub(crate) per_record: bool,
+    /// Whether what counts is what the records will have: values of those that are there under blank cells.
+    pub(crate) is_outcome: bool,
 }
 
 impl KeySet {

@@ -3,16 +3,18 @@
 use super::alike;
 use super::keyset::KeySet;
 use crate::catalogue::{Code, Level};
+use crate::existing::Existing;
 use crate::mode::Mode;
 use crate::schema::RecordSchema;
 
 /// The combinations whose columns are all there. `varies` says whether a column's sound values can differ in case,
-/// spaces or leading zeros alone.
+/// spaces or leading zeros alone; under blank cells records that are there and that are updated keep what they have.
 pub(super) fn keysets(
     schema: &RecordSchema,
     mode: Mode,
     column_of: &[Option<usize>],
     varies: &dyn Fn(usize) -> bool,
+    existing: Option<&dyn Existing>,
 ) -> Vec<KeySet> {
     let key_code = if schema.lines.is_some() { Code::LinesApart } else { Code::KeyRepeated };
     let key = Some(&schema.key).filter(|key| !key.is_empty()).map(|key| (key_code, key.clone()));
@@ -30,12 +32,20 @@ pub(super) fn keysets(
     sets.filter_map(|(code, fields)| {
         // What a default fills in every row tells no rows apart.
         let telling = fields.iter().filter(|field| !is_constant(field));
-        let columns: Vec<usize> =
-            telling.map(|field| column_of.get(*field).copied().flatten()).collect::<Option<_>>()?;
+        let column = |field: &usize| column_of.get(*field).copied().flatten();
+        let is_outcome = code == Code::UniqueRepeated && fields.len() > 1 && existing.is_some();
+        let columns: Vec<usize> = match existing.filter(|_| is_outcome) {
+            Some(existing) => {
+                let is_known = |field: &usize| column(field).is_some() || existing.knows(*field);
+                fields.iter().all(is_known).then(|| fields.iter().filter_map(column).collect())?
+            }
+            None => telling.map(column).collect::<Option<_>>()?,
+        };
         if columns.is_empty() {
             return None;
         }
-        Some(KeySet { columns, per_record: is_of_header(&fields), fields, code, level: Level::Stop })
+        let per_record = is_of_header(&fields);
+        Some(KeySet { columns, per_record, is_outcome, fields, code, level: Level::Stop })
     })
     .chain(nearly(schema, column_of, varies))
     .chain(alike::keyset(schema, mode, column_of))
@@ -58,6 +68,7 @@ fn nearly(
             code: Code::RowRepeated,
             level: Level::Warn,
             per_record: false,
+            is_outcome: false,
         });
     }
     let columns: Vec<usize> = schema.key.iter().map(column).collect::<Option<_>>()?;
@@ -68,5 +79,6 @@ fn nearly(
         code,
         level: Level::Warn,
         per_record: schema.lines.is_some(),
+        is_outcome: false,
     })
 }

@@ -6,6 +6,7 @@ use super::mark::Mark;
 use super::memo::{Memo, Told};
 use super::seen::Seen;
 use super::sweep::Sweep;
+use super::there::There;
 use super::verdict::{Given, Verdict};
 use super::writing::Cell;
 use crate::block::Block;
@@ -30,13 +31,13 @@ pub(super) struct Marked {
 pub(super) fn mark_column(
     gate: &Compiled,
     number: usize,
-    (block, cells): (&Block, &Cells),
+    (block, cells, there): (&Block, &Cells, &[There<'_>]),
     memo: &mut Memo,
     marks: &mut Vec<Mark>,
 ) -> Marked {
     let Some(column) = gate.columns.get(number) else { return Marked::default() };
     let dialect = gate.table.dialect;
-    let mut marker = Marker { gate, column, number, block, cells, marks, found: Marked::default() };
+    let mut marker = Marker { gate, column, number, there, cells, marks, found: Marked::default() };
     let mut looked_at = 0;
     let mut slow = |row: usize| {
         looked_at += 1;
@@ -93,7 +94,7 @@ struct Marker<'a> {
     gate: &'a Compiled,
     column: &'a Column,
     number: usize,
-    block: &'a Block,
+    there: &'a [There<'a>],
     cells: &'a Cells,
     marks: &'a mut Vec<Mark>,
     found: Marked,
@@ -138,7 +139,7 @@ impl Marker<'_> {
         if self.cells.takes_over(row, self.number) {
             return;
         }
-        let fills = self.column.default.is_some() && !self.gate.has_record(self.block, self.cells, row);
+        let fills = self.column.default.is_some() && !matches!(self.there.get(row), Some(There::Record(_)));
         self.found.defaulted += u64::from(fills);
         if let Some((code, level)) = self.column.blank {
             self.push(row, code, level);

@@ -6,6 +6,7 @@ use super::judge::Judge;
 use super::seen::Seen;
 use super::state::RunState;
 use crate::block::Block;
+use crate::existing::{Former, Probe};
 use std::borrow::Cow;
 
 /// Reads blocks record by record.
@@ -31,23 +32,38 @@ impl<'g> RecordsOf<'g> {
     /// Writes the key of a row, so that equal keys have equal bytes; false where a part of it is blank or cannot be read.
     pub fn key(&self, block: &Block, row: usize, into: &mut Vec<u8>) -> bool {
         let Some(keyset) = self.gate.key_set() else { return false };
-        values(self.gate, keyset, block, self.judge.cells(), row, into)
+        values(self.gate, keyset, (block, self.judge.cells(), row), None, into)
     }
 
-    /// The value of a field in the target's own form, or as it stands where it cannot be read; nothing where it is blank.
+    /// Writes what a probe looks for in a row; false where a part of it has no value.
+    pub fn probe(&self, probe: &Probe, block: &Block, row: usize, into: &mut Vec<u8>) -> bool {
+        self.gate.probe_values(probe, (block, self.judge.cells(), row), None, into)
+    }
+
+    /// The cell of a field as it stands; nothing where the field has no column.
     #[must_use]
-    pub fn value<'a>(&'a self, block: &'a Block, row: usize, field: usize) -> Option<Cow<'a, str>> {
-        let number = self.gate.column_of(field)?;
-        let column = self.gate.columns.get(number)?;
-        let (raw, dialect) = (self.judge.cells().bytes(block, row, number), self.gate.table.dialect);
-        if let Some(text) = self.gate.standing(column, raw) {
+    pub fn cell<'a>(&'a self, block: &'a Block, row: usize, field: usize) -> &'a [u8] {
+        let column = self.gate.column_of(field);
+        column.map_or(&[], |column| self.judge.cells().bytes(block, row, column))
+    }
+}
+
+impl Former for Gate {
+    fn formed<'a>(&'a self, field: usize, raw: &'a [u8]) -> Option<Cow<'a, str>> {
+        let column = self.columns.get(self.column_of(field)?)?;
+        if let Some(text) = self.standing(column, raw) {
             return Some(Cow::Borrowed(text));
         }
-        match column.see(raw, dialect) {
+        match column.see(raw, self.table.dialect) {
             Seen::Broken => Some(String::from_utf8_lossy(raw)),
             Seen::Blank { .. } | Seen::Stale | Seen::Clear(_) => None,
-            Seen::Value(text) => Some(self.gate.formed_or_as_it_is(column, &text, raw)),
+            Seen::Value(text) => Some(self.formed_or_as_it_is(column, &text, raw)),
         }
+    }
+
+    fn way(&self, field: usize) -> Option<String> {
+        let column = self.columns.get(self.column_of(field)?)?;
+        Some(format!("{:?} {:?} {:?}", column.program, column.reading, self.table.dialect))
     }
 }
 

@@ -37,7 +37,8 @@ impl Compiled {
                 row += 1;
             }
             let Some(keyset) = self.keysets.get(suspect.keyset) else { continue };
-            if row < cells.len() && hashing::values(self, keyset, block, cells, row, &mut text) {
+            let there = judge.there().get(row).and_then(|there| there.record());
+            if row < cells.len() && hashing::values(self, keyset, (block, cells, row), there, &mut text) {
                 // What counts: whether nearly the same keys are the same, whether rows have the same key, or else whether
                 // they are equal throughout.
                 let whole = if keyset.is_folded() {
@@ -45,7 +46,9 @@ impl Compiled {
                 } else if keyset.wants_other_keys() {
                     let mut key = Vec::new();
                     let of_record = self.keysets.first();
-                    of_record.map(|of_record| hashing::values(self, of_record, block, cells, row, &mut key));
+                    of_record.map(|of_record| {
+                        hashing::values(self, of_record, (block, cells, row), None, &mut key)
+                    });
                     xxh3_128(&key)
                 } else {
                     // However cells are quoted, they are the same.
@@ -95,6 +98,7 @@ impl Compiled {
                 let combination = self.schema.combinations.get(number);
                 combination.map(|one| (Some(one.name.clone()), names(&one.fields)))
             }
+            Code::UniqueExists => self.probe(number).map(|probe| (None, names(&probe.fields))),
             _ => self.keysets.get(number).map(|keyset| (None, names(&keyset.fields))),
         };
         found.unwrap_or_default()
@@ -124,6 +128,16 @@ impl Compiled {
                 finding.line = Some(lines.of(cells.place(row), cells.row(row).0));
                 finding.key = self.key_of(block, cells, row);
                 findings.push(self.table.placed(finding));
+            }
+            for probe in repeats.shared_at(number) {
+                let there = judge.there().get(row).and_then(|there| there.record());
+                let found = self.shared_finding(probe, (block, cells, row), there);
+                findings.extend(found.map(|mut finding| {
+                    finding.row = Some(number);
+                    finding.line = Some(lines.of(cells.place(row), cells.row(row).0));
+                    finding.key = self.key_of(block, cells, row);
+                    self.table.placed(finding)
+                }));
             }
             for (group, level) in groups.chain(passed.map(|group| (group, Level::Warn))) {
                 let Some(keyset) = self.keysets.get(group.keyset) else { continue };

@@ -24,6 +24,8 @@ pub struct Repeats {
     rows: Vec<(u64, usize, usize)>,
     /// The first row of each record with too few or too many lines, and how many it has; ascending.
     pub(crate) miscounted: Vec<(u64, u64)>,
+    /// Rows that share something with another record that is there: row, and the number of the probe; ascending.
+    pub(crate) shared: Vec<(u64, usize)>,
 }
 
 impl Repeats {
@@ -37,6 +39,13 @@ impl Repeats {
     pub(crate) fn again(&self, is_meant: impl Fn(usize) -> bool) -> Vec<u64> {
         let meant = self.rows.iter().filter(|found| is_meant(found.1));
         meant.filter(|found| !self.is_first(found.0, found.2)).map(|found| found.0).collect()
+    }
+
+    /// The probes of what a row shares with another record that is there.
+    pub(crate) fn shared_at(&self, row: u64) -> impl Iterator<Item = usize> + '_ {
+        let from = self.shared.partition_point(|shared| shared.0 < row);
+        let shared = self.shared.get(from..).unwrap_or_default();
+        shared.iter().take_while(move |shared| shared.0 == row).map(|shared| shared.1)
     }
 
     fn is_first(&self, row: u64, group: usize) -> bool {
@@ -77,10 +86,11 @@ impl Repeats {
             .map(|found| found.0)
     }
 
-    /// Every row that repeats or is repeated, and those that begin a record with too few or too many lines.
+    /// Every row that repeats or is repeated, here or there, and those that begin a record with too few or too many lines.
     pub fn rows(&self) -> impl Iterator<Item = u64> + '_ {
         let miscounted = self.miscounted.iter().map(|found| found.0);
-        miscounted.chain(self.repeated())
+        let shared = self.shared.iter().map(|found| found.0);
+        miscounted.chain(shared).chain(self.repeated())
     }
 
     fn repeated(&self) -> impl Iterator<Item = u64> + '_ {
@@ -105,7 +115,7 @@ impl Repeats {
     /// Whether there are none.
     #[must_use]
     pub fn is_empty(&self) -> bool {
-        self.rows.is_empty() && self.miscounted.is_empty()
+        self.rows.is_empty() && self.miscounted.is_empty() && self.shared.is_empty()
     }
 }
 

@@ -9,6 +9,7 @@ use super::places::LineCounter;
 use super::repeats::Repeats;
 use super::seen::Seen;
 use super::state::RunState;
+use super::there::There;
 use super::verdict::Given;
 use crate::block::Block;
 use crate::catalogue::Level;
@@ -16,7 +17,7 @@ use crate::existing::ExistingRow;
 use crate::finding::Finding;
 use crate::mode::Mode;
 use crate::rows::Cells;
-use crate::scan::plain_text;
+use crate::scan::{is_plain, plain_text};
 use crate::value::Picklist;
 use std::borrow::Cow;
 
@@ -37,6 +38,7 @@ pub struct RowView<'a> {
     gate: &'a Gate,
     block: &'a Block,
     cells: &'a Cells,
+    there: &'a [There<'a>],
     /// The number of the row among those that can be judged.
     judged: Option<usize>,
 }
@@ -114,13 +116,14 @@ impl<'g> RowsOf<'g> {
 
     /// Every row that counts, in order.
     pub fn rows<'a>(&'a self, block: &'a Block) -> impl Iterator<Item = RowView<'a>> {
-        let (gate, cells) = (self.gate, self.judge.cells());
+        let (gate, cells, there) = (self.gate, self.judge.cells(), self.judge.there());
         let view = move |place: u32, start: usize, end: usize, judged| RowView {
             row: block.first_row + u64::from(place),
             raw: block.buffer.get(start..end).unwrap_or_default(),
             gate,
             block,
             cells,
+            there,
             judged,
         };
         let mut misfits = cells.misfits.iter().filter(|misfit| misfit.judged.is_none()).peekable();
@@ -186,7 +189,25 @@ impl<'a> RowView<'a> {
     /// The record that is there under the row's key.
     #[must_use]
     pub fn there(&self) -> Option<ExistingRow<'a>> {
-        self.gate.there(self.block, self.cells, self.judged?, &mut Vec::new()).flatten()
+        self.there.get(self.judged?)?.record()
+    }
+
+    /// The cell of a field as it stands; nothing where the field has no column.
+    #[must_use]
+    pub fn raw(&self, field: usize) -> Option<&'a [u8]> {
+        Some(self.cells.bytes(self.block, self.judged?, self.gate.column_of(field)?))
+    }
+
+    /// Whether the cell of a field holds a value.
+    #[must_use]
+    pub fn has_value(&self, field: usize) -> bool {
+        let Some(raw) = self.raw(field) else { return false };
+        let column = self.gate.column_of(field).and_then(|column| self.gate.columns.get(column));
+        column.is_some_and(|column| {
+            let dialect = self.gate.table.dialect;
+            column.guard.is_none() && is_plain(raw, dialect)
+                || matches!(column.see(raw, dialect), Seen::Value(_))
+        })
     }
 
     /// What the row brings to a field of the record that is there.

@@ -10,6 +10,7 @@ mod together;
 use super::compiled::Compiled;
 use super::mark::Mark;
 use super::places::LineCounter;
+use super::there::There;
 use crate::block::Block;
 use crate::catalogue::{Code, Level};
 use crate::finding::Finding;
@@ -39,23 +40,40 @@ impl RowRules {
         })
     }
 
-    fn seen<'a>(&'a self, gate: &'a Compiled, block: &'a Block, cells: &'a Cells) -> RowsSeen<'a> {
-        RowsSeen { gate, defaults: &self.defaults, block, cells, stopped: &[], judges: false }
+    fn seen<'a>(
+        &'a self,
+        gate: &'a Compiled,
+        block: &'a Block,
+        (cells, there): (&'a Cells, &'a [There<'a>]),
+    ) -> RowsSeen<'a> {
+        RowsSeen { gate, defaults: &self.defaults, block, cells, there, stopped: &[], judges: false }
     }
 
     /// The judged rows that the file may not change. What is wrong with their cells is not known yet.
-    pub(super) fn outside(&self, gate: &Compiled, block: &Block, cells: &Cells, rows: &mut Vec<u32>) {
+    pub(super) fn outside(
+        &self,
+        gate: &Compiled,
+        block: &Block,
+        seen: (&Cells, &[There<'_>]),
+        rows: &mut Vec<u32>,
+    ) {
         rows.clear();
-        self.scope.outside(RowsSeen { judges: true, ..self.seen(gate, block, cells) }, rows);
+        self.scope.outside(RowsSeen { judges: true, ..self.seen(gate, block, seen) }, rows);
     }
 
     /// Marks the rows of a block; the marks of its cells are there already.
-    pub(super) fn mark(&self, gate: &Compiled, block: &Block, cells: &Cells, marks: &mut Vec<Mark>) {
+    pub(super) fn mark(
+        &self,
+        gate: &Compiled,
+        block: &Block,
+        (cells, there): (&Cells, &[There<'_>]),
+        marks: &mut Vec<Mark>,
+    ) {
         let is_stopped = |mark: &&Mark| mark.level == Level::Stop && mark.column > 0;
         let mut stopped: Vec<(u32, u16)> =
             marks.iter().filter(is_stopped).map(|mark| (mark.row, mark.column)).collect();
         stopped.sort_unstable();
-        let rows = RowsSeen { stopped: &stopped, ..self.seen(gate, block, cells) };
+        let rows = RowsSeen { stopped: &stopped, ..self.seen(gate, block, (cells, there)) };
         let mut push = |row: usize, column: usize, rule: usize, code: Code, level: Level| {
             marks.push(Mark::at(cells, row, column, code, gate.told_level(code, level)).by(rule));
         };
@@ -85,7 +103,7 @@ impl RowRules {
         finding: &mut Finding,
     ) -> Option<()> {
         let (number, row) = (usize::from(mark.rule), mark.row as usize);
-        let seen = self.seen(gate, block, cells).row(row);
+        let seen = self.seen(gate, block, (cells, &[])).row(row);
         let value = match mark.code {
             Code::RuleBroken => Some(conditions::describe_broken(&seen, number, finding)?),
             Code::RuleRequired | Code::RuleForbidden => {

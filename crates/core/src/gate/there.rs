@@ -10,7 +10,28 @@ use crate::existing::ExistingRow;
 use crate::finding::{Finding, MASK};
 use crate::mode::Mode;
 use crate::rows::Cells;
-use crate::schema::KindName;
+use crate::schema::{KindName, Required};
+
+/// What stands under the key of a row.
+#[derive(Debug, Clone, Copy)]
+pub(super) enum There<'a> {
+    /// The row has no key that can be read.
+    NoKey,
+    /// No record has it.
+    Nothing,
+    /// This record.
+    Record(ExistingRow<'a>),
+}
+
+impl<'a> There<'a> {
+    /// The record that is there.
+    pub(super) fn record(self) -> Option<ExistingRow<'a>> {
+        match self {
+            Self::Record(record) => Some(record),
+            Self::NoKey | Self::Nothing => None,
+        }
+    }
+}
 
 impl Compiled {
     /// The combination that is the key, where its columns are there.
@@ -18,23 +39,78 @@ impl Compiled {
         self.keysets.iter().find(|keyset| matches!(keyset.code, Code::KeyRepeated | Code::LinesApart))
     }
 
-    /// The record that stands under the key of a row; nothing where the key has no value, or no records are known.
-    pub(crate) fn there<'a>(
+    /// The fields that are asked of existing records: the key, what the file has a column for, what rules and scope look at,
+    /// and what describes a record.
+    #[must_use]
+    pub fn asked_of_existing(&self) -> Vec<usize> {
+        let schema = &self.schema;
+        let mut asked: Vec<usize> =
+            schema.key.iter().chain(schema.unique.iter().flatten()).copied().collect();
+        if self.settings.mode == Mode::Add {
+            asked.extend(self.descriptive().filter(|field| self.column_of(*field).is_some()).take(8));
+        } else {
+            let paired = self.pairing.column_of.iter().enumerate();
+            asked.extend(paired.filter(|(_, column)| column.is_some()).map(|(field, _)| field));
+            asked.extend(schema.rules.iter().flat_map(|rule| [rule.fields(), rule.asked()].concat()));
+            asked.extend(schema.blocks.iter().flat_map(|block| block.fields.iter().chain(&block.needs)));
+            asked.extend(schema.combinations.iter().flat_map(|combination| &combination.fields));
+            asked.extend(self.scope_condition().into_iter().flat_map(|condition| &condition.fields));
+            let is_required = |number: &usize| {
+                schema.fields.get(*number).is_some_and(|field| field.required != Required::No)
+            };
+            asked.extend((0..schema.fields.len()).filter(is_required));
+        }
+        asked.sort_unstable();
+        asked.dedup();
+        asked
+    }
+
+    /// The fields that describe a record, those by which likely duplicates are told first.
+    fn descriptive(&self) -> impl Iterator<Item = usize> {
+        let is_descriptive = |number: &usize| {
+            let Some(field) = self.schema.fields.get(*number) else { return false };
+            !self.schema.is_keyed(*number) && field.stated.kind != KindName::Reference
+        };
+        let alike = self.schema.alike.iter().copied();
+        alike.chain((0..self.schema.fields.len()).filter(is_descriptive))
+    }
+
+    /// What stands under the key of a row; nothing where no records are known.
+    pub(super) fn there<'a>(
         &'a self,
         block: &Block,
         cells: &Cells,
         row: usize,
         key: &mut Vec<u8>,
-    ) -> Option<Option<ExistingRow<'a>>> {
+    ) -> Option<There<'a>> {
         let existing = self.settings.existing.as_deref()?;
-        let is_whole = values(self, self.key_set()?, block, cells, row, key);
-        is_whole.then(|| existing.row(key))
+        if !values(self, self.key_set()?, (block, cells, row), None, key) {
+            return Some(There::NoKey);
+        }
+        Some(existing.row(key).map_or(There::Nothing, There::Record))
     }
 
-    /// Whether a row changes a record that is there, which no default fills.
-    pub(super) fn has_record(&self, block: &Block, cells: &Cells, row: usize) -> bool {
-        let is_asked = self.settings.existing.is_some() && self.settings.mode == Mode::Both;
-        is_asked && matches!(self.there(block, cells, row, &mut Vec::new()), Some(Some(_)))
+    /// Writes the key of a row, so that equal keys are equal bytes; nothing where it has none.
+    pub(super) fn key_values(&self, block: &Block, cells: &Cells, row: usize, into: &mut Vec<u8>) {
+        let is_whole =
+            self.key_set().is_some_and(|keyset| values(self, keyset, (block, cells, row), None, into));
+        if !is_whole {
+            into.clear();
+        }
+    }
+
+    /// What stands under the key of each row; nothing at all where no records are known.
+    pub(super) fn find_there<'a>(
+        &'a self,
+        block: &Block,
+        cells: &Cells,
+        key: &mut Vec<u8>,
+        into: &mut Vec<There<'a>>,
+    ) {
+        into.clear();
+        if self.settings.existing.is_some() {
+            into.extend((0..cells.len()).map_while(|row| self.there(block, cells, row, key)));
+        }
     }
 
     /// Whether rows are left out whose record is not there.
@@ -45,15 +121,9 @@ impl Compiled {
             && plan.existing.as_ref().is_some_and(|plan| plan.leaves_unmatched)
     }
 
-    /// The rows whose record is not there.
-    pub(super) fn unmatched(&self, block: &Block, cells: &Cells, key: &mut Vec<u8>) -> Vec<u32> {
-        let is_unmatched = |row: &usize| matches!(self.there(block, cells, *row, key), Some(None));
-        (0..cells.len()).filter(is_unmatched).filter_map(|row| u32::try_from(row).ok()).collect()
-    }
-
     /// Marks the keys that are there though they must not be, and those that are not though they must.
-    pub(super) fn mark_there(&self, block: &Block, cells: &Cells, key: &mut Vec<u8>, marks: &mut Vec<Mark>) {
-        let (Some(keyset), Some(_)) = (self.key_set(), &self.settings.existing) else { return };
+    pub(super) fn mark_there(&self, cells: &Cells, there: &[There<'_>], marks: &mut Vec<Mark>) {
+        let Some(keyset) = self.key_set() else { return };
         let column = keyset.columns.first().map_or(0, |column| column + 1);
         let code = match self.settings.mode {
             Mode::Add => Code::KeyExists,
@@ -61,13 +131,11 @@ impl Compiled {
             Mode::Update | Mode::Both => return,
         };
         let level = self.told_level(code, entry(code).level);
-        for row in 0..cells.len() {
-            if cells.is_below(row) {
-                continue;
-            }
-            let is_told = match self.there(block, cells, row, key) {
-                Some(there) => there.is_some() == (code == Code::KeyExists),
-                None => false,
+        for (row, there) in there.iter().enumerate().filter(|(row, _)| !cells.is_below(*row)) {
+            let is_told = match there {
+                There::NoKey => false,
+                There::Nothing => code == Code::KeyNotFound,
+                There::Record(_) => code == Code::KeyExists,
             };
             if is_told {
                 marks.push(Mark::at(cells, row, column, code, level));
@@ -76,24 +144,18 @@ impl Compiled {
     }
 
     /// Takes back what is missing from rows whose record has it.
-    pub(super) fn unmark_filled(
-        &self,
-        block: &Block,
-        cells: &Cells,
-        key: &mut Vec<u8>,
-        marks: &mut Vec<Mark>,
-    ) {
+    pub(super) fn unmark_filled(&self, there: &[There<'_>], marks: &mut Vec<Mark>) {
         let Some(existing) = self.settings.existing.as_deref().filter(|_| self.settings.mode == Mode::Both)
         else {
             return;
         };
-        let is_there = |mark: &Mark, key: &mut Vec<u8>| {
+        let has = |mark: &Mark| {
             let column = usize::from(mark.column).checked_sub(1)?;
             let field = self.columns.get(column)?.field?;
-            let there = self.there(block, cells, mark.row as usize, key)??;
+            let there = there.get(mark.row as usize)?.record()?;
             Some(there.value(field).is_some() || !existing.knows(field))
         };
-        marks.retain(|mark| mark.code != Code::RequiredBlank || is_there(mark, key) != Some(true));
+        marks.retain(|mark| mark.code != Code::RequiredBlank || has(mark) != Some(true));
     }
 
     /// Says of a key what stands there, or what is near it.
@@ -113,7 +175,7 @@ impl Compiled {
         finding.message = entry(mark.code).title.to_owned();
         if mark.code == Code::KeyExists {
             let mut key = Vec::new();
-            if let Some(Some(there)) = self.there(block, cells, row, &mut key)
+            if let Some(There::Record(there)) = self.there(block, cells, row, &mut key)
                 && let Some(shown) = self.shown_there(there)
             {
                 finding.message = format!("{}: {shown}", finding.message);
@@ -133,16 +195,9 @@ impl Compiled {
 impl Compiled {
     /// A record that is there, by up to three fields that describe it.
     fn shown_there(&self, there: ExistingRow<'_>) -> Option<String> {
-        let alike = self.schema.alike.clone();
-        let is_descriptive = |number: &usize| {
-            let Some(field) = self.schema.fields.get(*number) else { return false };
-            !self.schema.is_keyed(*number) && field.stated.kind != KindName::Reference
-        };
-        let all = 0..self.schema.fields.len();
-        let fields = alike.into_iter().chain(all.filter(is_descriptive));
         let mut shown: Vec<String> = Vec::new();
         let mut seen = Vec::new();
-        for field in fields {
+        for field in self.descriptive() {
             let Some(value) = there.value(field).filter(|_| !seen.contains(&field)) else { continue };
             seen.push(field);
             let is_masked = self.schema.fields.get(field).is_some_and(|field| field.sensitive);

@@ -1,6 +1,6 @@
 //! Changes to the text of a plan: what a person wrote there stays, with its comments and its order.
 
-use super::stated::ReferencePlan;
+use super::stated::{ExistingPlan, ReferencePlan};
 use crate::decided::DecidedField;
 use crate::finding::letter;
 use crate::headings::ColumnName;
@@ -38,8 +38,8 @@ pub struct PlanEdit {
     pub reads: Vec<DecidedField>,
     /// Where the values of references come from.
     pub references: Vec<ReferencePlan>,
-    /// Where the file of existing records, and a plan for it, lie now; where the plan names them.
-    pub existing: Option<(String, Option<String>)>,
+    /// Where existing records, a plan for them and files of rows handed over earlier lie now; where the plan names them.
+    pub existing: Option<ExistingPlan>,
     /// That nothing is to be said of how the file is laid out.
     pub without_file: bool,
     /// That no columns are to be named.
@@ -108,11 +108,14 @@ pub fn edited(text: &str, edit: &PlanEdit) -> Result<String, TomlError> {
     }
     edit.reads.iter().for_each(|read| set_reading(root, read));
     edit.references.iter().for_each(|reference| set_reference(root, reference));
-    if let (Some((file, plan)), Some(existing)) = (&edit.existing, root.get_mut("existing")) {
-        let key = if existing.get("sqlite").is_some() { "sqlite" } else { "file" };
+    if let (Some(moved), Some(existing)) = (&edit.existing, root.get_mut("existing")) {
         if let Some(existing) = existing.as_table_mut() {
-            set(existing, key, file.as_str());
-            plan.iter().for_each(|plan| set(existing, "plan", plan.as_str()));
+            let (key, word) = moved.source.written();
+            set(existing, key, word);
+            moved.plan.iter().for_each(|plan| set(existing, "plan", plan.as_str()));
+            if !moved.released.is_empty() {
+                set(existing, "released", Array::from_iter(&moved.released));
+            }
         }
     }
     if !edit.columns.is_empty() || !edit.forget.is_empty() {
@@ -139,9 +142,9 @@ fn set_reading(root: &mut Table, read: &DecidedField) {
 
 fn set_reference(root: &mut Table, reference: &ReferencePlan) {
     let of_record = table(table(root, "references"), &reference.name);
-    let (key, other) = if reference.table.is_some() { ("sqlite", "file") } else { ("file", "sqlite") };
-    of_record.remove(other);
-    set(of_record, key, reference.file.as_str());
+    ["file", "sqlite", "postgres"].into_iter().for_each(|key| drop(of_record.remove(key)));
+    let (key, word) = reference.source.written();
+    set(of_record, key, word);
     if let Some(table) = &reference.table {
         set(of_record, "table", table.as_str());
     }

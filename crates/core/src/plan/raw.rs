@@ -236,7 +236,7 @@ pub struct RawExisting {
     /// An SQLite database.
     #[schemars(with = "Option<String>")]
     pub sqlite: At<String>,
-    /// A PostgreSQL database: env:NAME of a variable that holds its URL.
+    /// A PostgreSQL database: "env:VARIABLE" that holds its URL, or "" for the environment of its own programs.
     #[schemars(with = "Option<String>")]
     pub postgres: At<String>,
     /// The table of a database.
@@ -252,6 +252,8 @@ pub struct RawExisting {
     /// all, or blank-only: what the record already has stays.
     #[schemars(with = "Option<RawOverwrite>")]
     pub overwrite: At<RawOverwrite>,
+    /// Files of ready rows that were handed over earlier, which count as there.
+    pub released: Vec<String>,
 }
 
 /// What an update may overwrite.
@@ -273,7 +275,7 @@ pub struct RawReference {
     /// An SQLite database.
     #[schemars(with = "Option<String>")]
     pub sqlite: At<String>,
-    /// A PostgreSQL database.
+    /// A PostgreSQL database, named as under [existing].
     #[schemars(with = "Option<String>")]
     pub postgres: At<String>,
     /// The table of a database.

@@ -50,11 +50,46 @@ pub struct Plan {
     pub levels: Vec<(Code, Level)>,
 }
 
+/// What holds records, as a plan names it.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub enum SourcePlan {
+    /// An export or another file, relative to the plan.
+    File(String),
+    /// An SQLite database, relative to the plan.
+    Sqlite(String),
+    /// A PostgreSQL database, by the variable that holds its URL; without a name the environment of its own programs
+    /// says which one.
+    Postgres(String),
+}
+
+impl SourcePlan {
+    /// The key under which a plan names it, and the word that it has there.
+    #[must_use]
+    pub fn written(&self) -> (&'static str, String) {
+        match self {
+            Self::File(file) => ("file", file.clone()),
+            Self::Sqlite(file) => ("sqlite", file.clone()),
+            Self::Postgres(variable) if variable.is_empty() => ("postgres", String::new()),
+            Self::Postgres(variable) => ("postgres", format!("env:{variable}")),
+        }
+    }
+
+    /// The same from where files have the names that `name` gives.
+    #[must_use]
+    pub fn moved(&self, name: impl Fn(&str) -> String) -> Self {
+        match self {
+            Self::File(file) => Self::File(name(file)),
+            Self::Sqlite(file) => Self::Sqlite(name(file)),
+            Self::Postgres(variable) => Self::Postgres(variable.clone()),
+        }
+    }
+}
+
 /// Where the records are that the target already holds, and what becomes of rows that meet none.
 #[derive(Debug, Clone, PartialEq, Eq)]
 pub struct ExistingPlan {
-    /// The file, relative to the plan: an export, or an SQLite database.
-    pub file: String,
+    /// What holds them.
+    pub source: SourcePlan,
     /// The table of a database.
     pub table: Option<String>,
     /// A plan by which an export is read, relative to this one.
@@ -63,18 +98,22 @@ pub struct ExistingPlan {
     pub columns: Vec<(String, usize)>,
     /// Whether rows of an update are left out whose record is not there.
     pub leaves_unmatched: bool,
+    /// Whether what a record has stays, and only its blank fields are filled.
+    pub fills_only: bool,
+    /// Files of rows that were handed over earlier and count as there, relative to the plan.
+    pub released: Vec<String>,
 }
 
-/// Where the values of a reference come from: a column of a file.
+/// Where the values of a reference come from: a column of a table.
 #[derive(Debug, Clone, PartialEq, Eq)]
 pub struct ReferencePlan {
     /// The record.
     pub name: String,
-    /// The file, relative to the plan.
-    pub file: String,
+    /// What holds them.
+    pub source: SourcePlan,
     /// The sheet of a workbook.
     pub sheet: Option<String>,
-    /// The table, where the file is an SQLite database.
+    /// The table of a database.
     pub table: Option<String>,
     /// The heading of the column that holds the key.
     pub column: String,
@@ -291,6 +330,14 @@ impl Plan {
             ColumnName::Heading(_) => column.clone(),
         };
         self.columns.iter().map(moved).collect()
+    }
+
+    /// How ready rows that were written by this plan are read.
+    #[must_use]
+    pub fn of_ready_rows(&self) -> Self {
+        let marks = Marks { decimal: self.write.decimal_mark, ..Marks::default() };
+        let reading = Reading { clear: self.reading.clear.clone(), marks: Some(marks), ..Reading::default() };
+        Self { reading, dates: self.write.dates.iter().cloned().collect(), ..Self::default() }
     }
 
     /// Whether a field is in scope.

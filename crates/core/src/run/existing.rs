@@ -2,31 +2,45 @@
 
 use super::source::BlockSource;
 use crate::block::Block;
-use crate::existing::{Kept, Wanted};
+use crate::existing::{Batch, Existing, Former, Kept, Probe, Wanted};
 use crate::gate::{Gate, RecordsOf, RunState};
 use crate::order::in_order;
 use crate::scan::is_utf8;
+use std::borrow::Cow;
 
-/// The keys that a file holds, by hash.
+/// What a file holds, by hash: its keys, and what it looks for beside them.
 ///
 /// # Errors
 /// When it cannot be read to its end.
-pub fn keys_of<S: BlockSource>(gate: &Gate, source: &S, threads: usize) -> Result<Wanted, S::Error> {
+pub fn wanted_by<S: BlockSource>(
+    gate: &Gate,
+    source: &S,
+    probes: &[Probe],
+    threads: usize,
+) -> Result<Wanted, S::Error> {
     let state = RunState::default();
+    let is_known = |number: usize| probes.get(number).is_some_and(|probe| gate.holds_all_of(probe));
+    let none = || Wanted::new(probes.len(), is_known);
     let states = in_order(
         threads,
-        || (RecordsOf::new(gate, &state), Block::default(), Wanted::default(), Vec::new()),
+        || (RecordsOf::new(gate, &state), Block::default(), none(), Vec::new()),
         |(_, block, ..)| Ok(source.next(block)?.then_some(block.number)),
         |(records, block, wanted, key)| {
             for row in 0..records.read(block) {
                 if records.key(block, row, key) {
                     wanted.add(key);
                 }
+                for (number, probe) in probes.iter().enumerate().filter(|(_, probe)| gate.holds_all_of(probe))
+                {
+                    if records.probe(probe, block, row, key) {
+                        wanted.add_probe(number, key);
+                    }
+                }
             }
         },
         |()| Ok(()),
     )?;
-    let mut all = Wanted::default();
+    let mut all = none();
     states.into_iter().for_each(|(_, _, wanted, _)| all.join(wanted));
     Ok(all)
 }
@@ -38,23 +52,85 @@ pub fn keys_of<S: BlockSource>(gate: &Gate, source: &S, threads: usize) -> Resul
 pub fn read_existing<S: BlockSource>(
     gate: &Gate,
     source: &S,
+    threads: usize,
     wanted: Option<&Wanted>,
     kept: &mut Kept,
 ) -> Result<(), S::Error> {
+    read(gate, source, threads, wanted, (kept, false))
+}
+
+/// Reads rows that were handed over earlier: they stand over what was read before.
+///
+/// # Errors
+/// When they cannot be read to their end.
+pub fn read_released<S: BlockSource>(
+    gate: &Gate,
+    source: &S,
+    threads: usize,
+    kept: &mut Kept,
+) -> Result<(), S::Error> {
+    read(gate, source, threads, None, (kept, true))
+}
+
+fn read<S: BlockSource>(
+    gate: &Gate,
+    source: &S,
+    threads: usize,
+    wanted: Option<&Wanted>,
+    (kept, is_released): (&mut Kept, bool),
+) -> Result<(), S::Error> {
     let state = RunState::default();
-    let mut records = RecordsOf::new(gate, &state);
-    let (mut block, mut key) = (Block::default(), Vec::new());
-    while source.next(&mut block)? {
-        if !is_utf8(block.content())
-            && let Some(error) = source.other_encoding(&block.extent())
-        {
-            return Err(error);
-        }
-        for row in 0..records.read(&block) {
-            if records.key(&block, row, &mut key) {
-                kept.take(&key, wanted, |field| records.value(&block, row, field));
+    let (fields, probes) = (kept.fields().to_vec(), kept.probes().to_vec());
+    let near_rows = kept.near_rows();
+    in_order(
+        threads,
+        || (RecordsOf::new(gate, &state), Block::default(), Vec::new(), Vec::new()),
+        |(_, block, ..)| {
+            if !source.next(block)? {
+                return Ok(None);
             }
-        }
+            let is_sound = is_utf8(block.content());
+            let other = if is_sound { None } else { source.other_encoding(&block.extent()) };
+            other.map_or(Ok(Some(block.number)), Err)
+        },
+        |(records, block, key, values)| {
+            let mut batch = Batch::default();
+            for row in 0..records.read(block) {
+                if records.key(block, row, key) {
+                    let is_near = block.first_row <= near_rows;
+                    batch.take(key, (wanted, &fields), is_near, |field| {
+                        let cell = records.cell(block, row, field);
+                        match is_released {
+                            false => Cow::Borrowed(cell),
+                            true => value_bytes(gate, field, cell),
+                        }
+                    });
+                    for (number, probe) in probes.iter().enumerate() {
+                        if records.probe(probe, block, row, values) {
+                            batch.take_probe(number, values, key, wanted);
+                        }
+                    }
+                }
+            }
+            batch
+        },
+        |batch| {
+            if is_released {
+                kept.join_released(&batch);
+            } else {
+                kept.join(&batch);
+            }
+            Ok(())
+        },
+    )
+    .map(drop)
+}
+
+/// A cell as a value.
+fn value_bytes<'a>(gate: &'a Gate, field: usize, cell: &'a [u8]) -> Cow<'a, [u8]> {
+    match gate.formed(field, cell) {
+        Some(Cow::Borrowed(value)) => Cow::Borrowed(value.as_bytes()),
+        Some(Cow::Owned(value)) => Cow::Owned(value.into_bytes()),
+        None => Cow::Borrowed(&[]),
     }
-    Ok(())
 }

@@ -32,6 +32,12 @@ impl Held {
         !before
     }
 
+    /// Whether a row is held.
+    pub(super) fn holds(&self, row: u64, extents: &[Extent]) -> bool {
+        let number = extents.partition_point(|extent| extent.first_row + extent.rows <= row);
+        extents.get(number).is_some_and(|extent| self.is_held(number, row - extent.first_row))
+    }
+
     /// Whether any row of the block of this number is held.
     #[must_use]
     pub fn any_in(&self, block: usize) -> bool {

@@ -6,13 +6,15 @@ use super::source::FindingSink;
 use crate::block::{Extent, OpenRow};
 use crate::catalogue::{Code, Level};
 use crate::finding::Finding;
-use crate::gate::{Ending, Gate, Judged, MOST_KEPT};
+use crate::gate::{Ending, Gate, Judged, MOST_KEPT, Shares};
 use crate::numerals::grouped;
 
 /// Joins the results of blocks, in order.
 pub(super) struct Merge {
     pub(super) outcome: Outcome,
     pub(super) records: Records,
+    /// What rows share with other records that are there, and what their own give up.
+    pub(super) shares: (Vec<Shares>, Vec<Shares>),
     /// Rows without a value at the end of what was merged so far: first, last, whether one holds delimiters.
     pending: Option<(u64, u64, bool)>,
     first_row: u64,
@@ -30,6 +32,7 @@ impl Merge {
         Self {
             outcome: Outcome::of_width(gate.width()),
             records: Records::default(),
+            shares: Default::default(),
             pending: None,
             first_row: gate.table().first_row,
             ending: None,
@@ -52,6 +55,8 @@ impl Merge {
         self.outcome.counts.rows += judged.rows + judged.passed;
         self.outcome.counts.left_out += judged.passed;
         self.outcome.counts.held += self.outcome.held.push(judged.held);
+        self.shares.0.extend(judged.shares.0);
+        self.shares.1.extend(judged.shares.1);
         self.records.push(judged.records);
         self.outcome.extents.push(extent, judged.milestones);
         let mut findings = judged.findings.iter().peekable();

@@ -4,11 +4,13 @@
 //! 2. Rows without a value at the end, and what the source learned while it was read.
 //! 3. What the judges gathered: counts, words, votes, the first findings.
 //! 4. Repeats, confirmed by reading the suspected rows again.
-//! 5. Records of several rows: too few or too many lines, and a stop in one row holds all of its record. This stands
+//! 5. What rows share with other records that are there: a value may be had once that record gives it up, unless the row
+//!    that does so is held.
+//! 6. Records of several rows: too few or too many lines, and a stop in one row holds all of its record. This stands
 //!    behind the repeats, since lines apart hold too.
-//! 6. The first findings of repeats and of lines, in words.
-//! 7. Columns: values without a heading, ways of writing, values that fit another column's field.
-//! 8. Whether a stop without a row holds every row.
+//! 7. The first findings of repeats and of lines, in words.
+//! 8. Columns: values without a heading, ways of writing, values that fit another column's field.
+//! 9. Whether a stop without a row holds every row.
 //!
 //! Two verdicts can reopen all of it: how columns are written, and rows that give way to others ([`super::check`]).
 
@@ -19,6 +21,7 @@ use super::misfit;
 use super::outcome::Outcome;
 use super::records::Records;
 use super::repeated::{confirm_repeats, keep_repeats};
+use super::shared::settle_shared;
 use super::source::{BlockSource, FindingSink};
 use crate::catalogue::{Code, Level};
 use crate::finding::Finding;
@@ -35,7 +38,7 @@ pub(super) fn settle<S: BlockSource>(
     let gate = learned.0;
     settle_ending(learned, source, &mut merge, &mut judges, sink)?;
     merge.end();
-    let Merge { mut outcome, records, .. } = merge;
+    let Merge { mut outcome, records, shares, .. } = merge;
     for finding in source.closing(gate.width()).into_iter().map(|finding| gate.told(finding)) {
         outcome.tell(gate.table().placed(finding));
     }
@@ -44,6 +47,7 @@ pub(super) fn settle<S: BlockSource>(
     outcome.all_held = gate.holds_all() || outcome.open.is_some();
     let suspects = gather(judges, threads, &mut outcome);
     confirm_repeats(learned, source, suspects, &mut outcome)?;
+    settle_shared(gate, shares, &mut outcome);
     settle_records(gate, &records, &mut outcome);
     keep_repeats(learned, source, &mut outcome)?;
     settle_columns(gate, &mut outcome);

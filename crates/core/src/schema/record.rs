@@ -78,6 +78,15 @@ impl Rule {
         fields
     }
 
+    /// The fields that it requires or forbids.
+    #[must_use]
+    pub fn asked(&self) -> Vec<usize> {
+        match &self.asks {
+            Asks::Require(fields) | Asks::Forbid(fields) => fields.clone(),
+            Asks::Must(..) => Vec::new(),
+        }
+    }
+
     /// The conditions that it holds.
     pub fn conditions(&self) -> impl Iterator<Item = &Condition> {
         let must = match &self.asks {

@@ -26,9 +26,10 @@ pub struct ReadOptions {
     pub by_position: bool,
     /// Whether cells that are missing at a row's end are blank.
     pub short_rows_are_blank: bool,
-    /// Whether the text was made here, from a sheet or from records: then it is one, whatever its cells hold, and they
-    /// carry marks that say how they are stored.
+    /// Whether the text was made here, from a sheet or from records: then it is one, whatever its cells hold.
     pub is_made: bool,
+    /// Whether its cells carry marks that say how they are stored.
+    pub has_marks: bool,
     /// Where the array of records of a JSON text stands, as a JSON Pointer (RFC 6901).
     pub at: Option<String>,
     /// The options that were typed, without their hyphens: those that do not apply to the file are refused.

@@ -150,7 +150,7 @@ impl RowShape<'_> {
     ) -> (Dialect, Option<Fact>) {
         let of = |delimiter| Dialect { delimiter, ..Dialect::default() };
         if self.options.is_made {
-            return (Dialect { marks: true, ..Dialect::default() }, None);
+            return (Dialect { marks: self.options.has_marks, ..Dialect::default() }, None);
         }
         if let Some(delimiter) = self.options.delimiter {
             return (of(delimiter), Some(Fact::stated("delimiter", delimiter_name(delimiter))));

@@ -9,6 +9,7 @@ use crate::gate::compiled::Compiled;
 use crate::gate::kinds::Program;
 use crate::gate::quick::Says;
 use crate::gate::seen::Seen;
+use crate::gate::there::There;
 use crate::gate::verdict::Given;
 use crate::gate::writing::Cell;
 use crate::mode::Mode;
@@ -57,7 +58,7 @@ impl Defaults {
     }
 
     /// A value of an existing record.
-    fn there<'a>(&self, gate: &'a Compiled, field: usize, value: &'a str) -> Held<'a> {
+    fn there(&self, gate: &Compiled, field: usize, value: &str) -> Held<'static> {
         let Some(reader) = self.readers.get(field) else { return Held::Unknown };
         let picklists = &gate.schema.picklists;
         if matches!(reader, Program::Many(_)) {
@@ -76,6 +77,8 @@ pub(super) struct RowsSeen<'a> {
     pub(super) defaults: &'a Defaults,
     pub(super) block: &'a Block,
     pub(super) cells: &'a Cells,
+    /// What stands under the key of each row, where that was looked up already.
+    pub(super) there: &'a [There<'a>],
     /// Cells that have a stop, by row and column (from 1), in order.
     pub(super) stopped: &'a [(u32, u16)],
     /// Whether cells are judged here, since nobody has yet.
@@ -84,8 +87,9 @@ pub(super) struct RowsSeen<'a> {
 
 impl<'a> RowsSeen<'a> {
     pub(super) fn row(self, row: usize) -> RowSeen<'a> {
-        let Self { gate, defaults, block, cells, stopped, judges } = self;
-        RowSeen { gate, defaults, block, cells, row, stopped, judges, there: OnceCell::new() }
+        let Self { gate, defaults, block, cells, there, stopped, judges } = self;
+        let there = there.get(row).map(|there| there.record()).map_or_else(OnceCell::new, OnceCell::from);
+        RowSeen { gate, defaults, block, cells, row, stopped, judges, there }
     }
 }
 
@@ -109,7 +113,7 @@ impl RowSeen<'_> {
         if self.gate.settings.mode == Mode::Add || self.gate.settings.existing.is_none() {
             return None;
         }
-        let find = || self.gate.there(self.block, self.cells, self.row, &mut Vec::new()).flatten();
+        let find = || self.gate.there(self.block, self.cells, self.row, &mut Vec::new())?.record();
         *self.there.get_or_init(find)
     }
 
@@ -154,7 +158,7 @@ impl RowSeen<'_> {
     fn blank(&self, field: usize) -> Held<'_> {
         if let (Some(there), Some(existing)) = (self.there(), &self.gate.settings.existing) {
             return match there.value(field) {
-                Some(value) => self.defaults.there(self.gate, field, value),
+                Some(value) => self.defaults.there(self.gate, field, &value),
                 None if existing.knows(field) => Held::Null,
                 None => Held::Unknown,
             };

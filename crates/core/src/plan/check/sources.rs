@@ -4,7 +4,7 @@ use super::fields::field_of;
 use crate::fault::Fault;
 use crate::likeness;
 use crate::plan::raw::{RawOverwrite, RawPlan, RawRest};
-use crate::plan::stated::{ExistingPlan, ReferencePlan};
+use crate::plan::stated::{ExistingPlan, ReferencePlan, SourcePlan};
 use crate::schema::RecordSchema;
 use toml::Spanned;
 
@@ -18,17 +18,7 @@ pub(super) fn existing(
     let (spot, existing) = (raw.span(), raw.get_ref());
     let sources = [&existing.file, &existing.sqlite, &existing.postgres];
     one_source(sources, &existing.table, "[existing]", spot.clone(), faults);
-    if let Some(postgres) = &existing.postgres {
-        let fault = Fault::new(postgres.span(), "[existing] cannot be followed: PostgreSQL is not read yet");
-        faults.push(fault.help("export the records to a file, and name it with `file`"));
-    }
-    database_wants_table(&existing.sqlite, &existing.table, "[existing]", faults);
-    if let Some(overwrite) = &existing.overwrite
-        && *overwrite.get_ref() == RawOverwrite::BlankOnly
-    {
-        let fault = Fault::new(overwrite.span(), "`overwrite = \"blank-only\"` cannot be followed yet");
-        faults.push(fault.help("take it out; then what the file says is what the record gets"));
-    }
+    database_wants_table(sources, &existing.table, "[existing]", faults);
     if schema.key.is_empty() {
         let fault = Fault::new(spot, "the record has no key, so existing records cannot be told apart");
         faults.push(fault.help("name the `key` in the record schema, or take [existing] out"));
@@ -38,11 +28,13 @@ pub(super) fn existing(
     };
     let columns = existing.columns.iter().filter_map(column).collect();
     Some(ExistingPlan {
-        file: existing.file.as_ref().or(existing.sqlite.as_ref())?.get_ref().clone(),
+        source: source(sources, "[existing]", faults)?,
         table: existing.table.as_ref().map(|table| table.get_ref().clone()),
         plan: existing.plan.clone(),
         columns,
         leaves_unmatched: existing.unmatched == Some(RawRest::LeaveOut),
+        fills_only: existing.overwrite.as_ref().is_some_and(|all| *all.get_ref() == RawOverwrite::BlankOnly),
+        released: existing.released.clone(),
     })
 }
 
@@ -66,24 +58,18 @@ pub(super) fn references(
                 None => fault,
             });
         }
-        let source = reference.file.as_ref().or(reference.sqlite.as_ref());
-        if let (Some(file), Some(column)) = (source, &reference.column) {
+        let sources = [&reference.file, &reference.sqlite, &reference.postgres];
+        if let (Some(source), Some(column)) = (source(sources, &what, faults), &reference.column) {
             references.push(ReferencePlan {
                 name: name.clone(),
-                file: file.get_ref().clone(),
+                source,
                 sheet: reference.sheet.clone(),
                 table: reference.table.as_ref().map(|table| table.get_ref().clone()),
                 column: column.get_ref().clone(),
                 also_by: reference.also_by.clone().unwrap_or_default(),
             });
         }
-        if let Some(postgres) = &reference.postgres {
-            let fault =
-                Fault::new(postgres.span(), format!("{what} cannot be followed: PostgreSQL is not read yet"));
-            faults.push(fault.help("export the keys to a file, and name it with `file`"));
-        }
-        database_wants_table(&reference.sqlite, &reference.table, &what, faults);
-        let sources = [&reference.file, &reference.sqlite, &reference.postgres];
+        database_wants_table(sources, &reference.table, &what, faults);
         one_source(sources, &reference.table, &what, spot.clone(), faults);
         if reference.column.is_none() {
             let fault = Fault::new(spot, format!("{what} names no column"));
@@ -93,13 +79,43 @@ pub(super) fn references(
     references
 }
 
+/// The source that is named, if one is.
+fn source(
+    [file, sqlite, postgres]: [&Option<Spanned<String>>; 3],
+    what: &str,
+    faults: &mut Vec<Fault>,
+) -> Option<SourcePlan> {
+    if let Some(file) = file {
+        return Some(SourcePlan::File(file.get_ref().clone()));
+    }
+    if let Some(sqlite) = sqlite {
+        return Some(SourcePlan::Sqlite(sqlite.get_ref().clone()));
+    }
+    let postgres = postgres.as_ref()?;
+    let stated = postgres.get_ref();
+    match stated.strip_prefix("env:") {
+        Some(variable) => Some(SourcePlan::Postgres(variable.to_owned())),
+        None if stated.is_empty() => Some(SourcePlan::Postgres(String::new())),
+        None => {
+            let fault = Fault::new(
+                postgres.span(),
+                format!("{what} names a database by something else than a variable"),
+            );
+            faults.push(fault.help(
+                "a URL may hold a password: put it into a variable, and name that as \"env:VARIABLE\"",
+            ));
+            None
+        }
+    }
+}
+
 fn database_wants_table(
-    database: &Option<Spanned<String>>,
+    [_, sqlite, postgres]: [&Option<Spanned<String>>; 3],
     table: &Option<Spanned<String>>,
     what: &str,
     faults: &mut Vec<Fault>,
 ) {
-    if let (Some(database), None) = (database, table) {
+    if let (Some(database), None) = (sqlite.as_ref().or(postgres.as_ref()), table) {
         let fault = Fault::new(database.span(), format!("{what} names a database and no table"));
         faults.push(fault.help("add `table`, the table or view that holds the records"));
     }
