@@ -97,6 +97,8 @@ pub enum RowEffect {
         changes: Vec<ChangedCell>,
         /// The fields whose value is the same.
         unchanged: Vec<usize>,
+        /// The fields whose other value stays.
+        kept: Vec<usize>,
     },
 }
 
@@ -136,7 +138,7 @@ impl<'g> Comparing<'g> {
     #[must_use]
     pub fn row(&self, row: &RowView<'_>) -> RowEffect {
         let Some(there) = row.there() else { return RowEffect::Added };
-        let (mut changes, mut unchanged) = (Vec::new(), Vec::new());
+        let (mut changes, mut unchanged, mut kept) = (Vec::new(), Vec::new(), Vec::new());
         for Compared { field, reader, is_read_alike } in &self.fields {
             if *is_read_alike
                 && !there.is_formed()
@@ -150,6 +152,16 @@ impl<'g> Comparing<'g> {
             let from = there.value(*field);
             let to = match row.new_value(*field) {
                 NewValue::Leaves => continue,
+                NewValue::Keeps(value) => {
+                    let is_same =
+                        from.as_deref().is_some_and(|from| from == value || reader.is_same(from, &value));
+                    if is_same {
+                        unchanged.push(*field)
+                    } else {
+                        kept.push(*field)
+                    }
+                    continue;
+                }
                 NewValue::Empties => None,
                 NewValue::Value(value) => Some(value),
             };
@@ -165,7 +177,7 @@ impl<'g> Comparing<'g> {
                 changes.push(ChangedCell { row: row.row, field: *field, from, to });
             }
         }
-        RowEffect::Met { changes, unchanged }
+        RowEffect::Met { changes, unchanged, kept }
     }
 }
 
@@ -228,13 +240,16 @@ impl EffectsSum {
 
     /// Takes up a row.
     pub fn add(&mut self, effect: RowEffect) {
-        let RowEffect::Met { changes, unchanged } = effect else {
+        let RowEffect::Met { changes, unchanged, kept } = effect else {
             self.records.added += 1;
             return;
         };
         *(if changes.is_empty() { &mut self.records.unchanged } else { &mut self.records.changed }) += 1;
         for field in unchanged {
             self.of(field).into_iter().for_each(|sum| sum.effects.unchanged += 1);
+        }
+        for field in kept {
+            self.of(field).into_iter().for_each(|sum| sum.effects.kept += 1);
         }
         for ChangedCell { field, from, to, .. } in changes {
             if let Some(sum) = self.of(field) {

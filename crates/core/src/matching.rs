@@ -81,6 +81,7 @@ pub fn required_value(required: Required) -> serde_json::Value {
     match required {
         Required::No => false.into(),
         Required::Always => true.into(),
+        Required::Filled => "always".into(),
         Required::WhenAdding => "add".into(),
         Required::Advised => "advised".into(),
     }

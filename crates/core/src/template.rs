@@ -145,6 +145,7 @@ fn column(
         _ if schema.is_keyed(number) => Need::Required,
         // A default fills what is left blank.
         Required::Always | Required::WhenAdding if mode.adds() && field.default.is_none() => Need::Required,
+        Required::Filled if !mode.adds() || field.default.is_none() => Need::Required,
         Required::Advised => Need::Advised,
         _ => Need::Free,
     };

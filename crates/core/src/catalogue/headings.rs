@@ -59,6 +59,13 @@ pub(super) const ENTRIES: &[Entry] = &[
         )
     },
     Entry {
+        why: "The field may be set when a record is added and must not change later, or the target computes it: the cell differs from what the record has.",
+        remedy: "Put back what the record has, or leave the cell blank; a cell that equals the record's is no fault. What the target computes is left out of ready rows and holds nothing.",
+        bad: "planted_on 2019-03-01, where the record has 2018-03-01",
+        good: "planted_on 2018-03-01, or blank",
+        ..Entry::new(Code::ReadOnlyChanged, Scope::Values, Level::Stop, "a field would change that must not")
+    },
+    Entry {
         why: "The heading is nearly that of a field, but a likeness proves nothing: the column is left out until \
               somebody says so.",
         remedy: "If it is that field, correct the heading or pair the two in a plan: `tidy-gate match FILE --set \

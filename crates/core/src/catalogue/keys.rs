@@ -61,6 +61,14 @@ pub(super) const ENTRIES: &[Entry] = &[
         ..Entry::new(Code::KeyNotFound, Scope::Keys, Level::Stop, "no record with this key is there")
     },
     Entry {
+        why: "The target gives this number when it adds the record; one that the file brings along would be refused, or take another record's place.",
+        remedy: "Leave the cell blank; use mode `update` or `both` where the row is meant for a record that is there.",
+        bad: "1042 in a file that adds",
+        good: "(blank)",
+        least: Level::Stop,
+        ..Entry::new(Code::KeyNumbered, Scope::Keys, Level::Stop, "the target numbers new records itself")
+    },
+    Entry {
         why: "Several of the existing records have the same key, so that it is not known which one a row would change: the first is taken.",
         remedy: "Look at the source of existing records: it may be no export of one table, or its key may be another than the record's.",
         bad: "HT-0004213 twice in the export",

@@ -74,7 +74,7 @@ fn column(schema: &RecordSchema, field: &Field, unsaid: &mut Unsaid) -> Value {
         column.insert("dc:description".to_owned(), help.clone().into());
     }
     column.insert("datatype".to_owned(), datatype(schema, field, unsaid));
-    if field.required == Required::Always {
+    if matches!(field.required, Required::Always | Required::Filled) {
         column.insert("required".to_owned(), true.into());
     }
     if let Some(default) = &field.default {

@@ -48,6 +48,8 @@ pub(super) fn of_field(field: &Field, unsaid: &mut Unsaid) {
         name,
     );
     unsaid.note(field.required == Required::Advised, "that a field is advised", name);
+    unsaid.note(field.read_only_later, "that a field must not change later", name);
+    unsaid.note(field.numbered, "that the target gives the number", name);
     unsaid.note(field.required == Required::WhenAdding, "that a field is required only when adding", name);
     if let Kind::Text(rules) = &field.kind {
         unsaid.note(rules.case.is_some() && pattern_of(field).is_none(), "the case of text", name);

@@ -22,8 +22,9 @@ pub fn json_schema(schema: &RecordSchema, fields: &[usize]) -> Exported {
         fields.iter().filter_map(|number| Some((*number, schema.fields.get(*number)?))).collect();
     let properties: Map<String, Value> =
         there.iter().map(|(_, field)| (field.name.clone(), property(schema, field, &mut unsaid))).collect();
-    let is_required =
-        |(number, field): &&(usize, &Field)| schema.is_keyed(*number) || field.required == Required::Always;
+    let is_required = |(number, field): &&(usize, &Field)| {
+        schema.is_keyed(*number) || matches!(field.required, Required::Always | Required::Filled)
+    };
     let required: Vec<String> =
         there.iter().filter(is_required).map(|(_, field)| field.name.clone()).collect();
     let mut root = Map::new();

@@ -83,6 +83,7 @@ fn row(schema: &RecordSchema, number: usize, field: &Field, unsaid: &mut Unsaid)
     });
     let required = match field.required {
         Required::Always => "yes",
+        Required::Filled => "always",
         Required::WhenAdding => "add",
         Required::Advised => "advised",
         Required::No => "no",

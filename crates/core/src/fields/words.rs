@@ -29,6 +29,7 @@ pub fn required_words(field: &Field, number: usize, schema: &RecordSchema) -> &'
         _ if schema.is_line_key(number) => "key of the line",
         _ if field.read_only => "computed by the target",
         Required::Always => "required",
+        Required::Filled => "required, when updating too",
         Required::WhenAdding => "required when adding",
         Required::Advised => "advised",
         Required::No => "",

@@ -6,6 +6,7 @@ use super::keyset::KeySet;
 use super::kinds::Program;
 use super::probes::own_programs;
 use super::settings::Settings;
+use super::unchangeable::{Unchangeable, unchangeable};
 use super::wordset::WordSet;
 use super::{alike, keysets};
 use crate::catalogue::{Code, Level, entry};
@@ -35,6 +36,8 @@ pub struct Compiled {
     pub(super) alike_probes: Vec<usize>,
     /// What reads values of each field that stand in the target's own form; none where none are compared.
     pub(super) own_programs: Vec<Program>,
+    /// The columns that must not change what is there, where that is known.
+    pub(super) unchangeable: Vec<Unchangeable>,
 }
 
 /// A column and what is asked of it.
@@ -67,7 +70,10 @@ pub(super) struct Column {
 impl Compiled {
     /// Compiles what needs no look at the cells.
     pub(super) fn new(schema: RecordSchema, settings: Settings, table: Table) -> Self {
-        let schema = settings.plan.onto(schema);
+        let mut schema = settings.plan.onto(schema);
+        if settings.mode == Mode::Update {
+            schema.fields.iter_mut().for_each(|field| field.read_only |= field.read_only_later);
+        }
         let settings = settings.with_decided(&table.decided, &schema);
         let planned = PlanPairing::new(&settings.plan.columns_in(&table.headings), &table.headings);
         let pairing = match table.heading_row {
@@ -90,6 +96,12 @@ impl Compiled {
         let existing = settings.existing.as_deref().filter(|_| settings.mode.updates());
         let keysets = keysets::keysets(&schema, settings.mode, &pairing.column_of, &varies, existing);
         let own_programs = own_programs(&schema, &settings);
+        let unchangeable = unchangeable(&schema, &settings, &pairing);
+        for one in &unchangeable {
+            if let Some(column) = columns.get_mut(one.number) {
+                *column = one.column(&schema, &settings);
+            }
+        }
         let probe = columns.iter().position(|column| matches!(column.blank, Some((Code::KeyBlank, _))));
         let probe = probe.or_else(|| columns.iter().position(|column| column.blank.is_some())).unwrap_or(0);
         let stated = &settings.plan.levels;
@@ -106,6 +118,7 @@ impl Compiled {
             levels,
             alike_probes: Vec::new(),
             own_programs,
+            unchangeable,
         };
         let alike = compiled.keysets.iter().find(|keyset| keyset.is_alike());
         let probes = alike.map(|keyset| alike::probes(keyset, &compiled.table.sample));
@@ -143,7 +156,11 @@ impl Compiled {
     pub fn is_needed(&self, number: usize) -> bool {
         let Some(field) = self.schema.fields.get(number) else { return false };
         let is_stop = blank_level(field, self.settings.mode) == Some(Level::Stop) && !field.read_only;
-        self.schema.is_keyed(number) || is_stop
+        if self.schema.is_keyed(number) {
+            return !(field.numbered && self.settings.mode.adds());
+        }
+        // A record that is there may have it: of each row that is asked by itself.
+        is_stop && !self.is_asked_by_row(number)
     }
 
     /// Whether rows are compared with each other.
@@ -267,12 +284,20 @@ impl Column {
     }
 
     fn of(number: usize, schema: &RecordSchema, settings: &Settings) -> Self {
-        let Some(field) = schema.fields.get(number).filter(|field| !field.read_only) else {
-            return Self::free();
-        };
+        match schema.fields.get(number) {
+            Some(field) if !field.read_only => Self::reading(number, schema, settings),
+            _ => Self::free(),
+        }
+    }
+
+    /// A column of a field, whether it is carried or not.
+    pub(super) fn reading(number: usize, schema: &RecordSchema, settings: &Settings) -> Self {
+        let Some(field) = schema.fields.get(number) else { return Self::free() };
         let is_key = schema.is_keyed(number);
         let blank = if is_key {
-            Some((Code::KeyBlank, Level::Stop))
+            // What the target numbers is blank in a new record.
+            let is_given = field.numbered && settings.mode.adds();
+            (!is_given).then_some((Code::KeyBlank, Level::Stop))
         } else {
             blank_level(field, settings.mode).map(|level| (Code::RequiredBlank, level))
         };
@@ -307,7 +332,10 @@ impl Column {
             blank,
             ignore: field.ignore.clone(),
             // What a record must always have cannot be taken from it, and a new one has nothing to be emptied.
-            may_clear: !settings.mode.adds() && !is_key && field.required != Required::Always,
+            may_clear: !settings.mode.adds()
+                && !settings.plan.existing.as_ref().is_some_and(|plan| plan.fills_only)
+                && !is_key
+                && !matches!(field.required, Required::Always | Required::Filled),
             guard: Guard::new(reading.blank.iter().chain(clear.as_deref())),
             reading,
         }
@@ -318,6 +346,7 @@ impl Column {
 fn blank_level(field: &Field, mode: Mode) -> Option<Level> {
     let filled_later = field.default.is_some() && mode.adds();
     match field.required {
+        Required::Filled if !filled_later => Some(Level::Stop),
         Required::Always | Required::WhenAdding if mode.adds() && !filled_later => Some(Level::Stop),
         // When updating, a blank cell leaves the record as it is.
         Required::Advised if mode.adds() && !filled_later => Some(Level::Warn),

@@ -36,9 +36,17 @@ impl Gate {
         {
             return self.table.placed(finding);
         }
+        if mark.code == Code::RequiredBlank && mark.column == 0 {
+            self.describe_lacking(mark, block, cells, lines, &mut finding);
+            return self.table.placed(finding);
+        }
         let mut finding = self.describe_cell(mark, block, cells, lines, finding);
-        if matches!(mark.code, Code::KeyExists | Code::KeyNotFound) {
-            self.describe_there(mark, block, cells, &mut finding);
+        match mark.code {
+            Code::KeyExists | Code::KeyNotFound => self.describe_there(mark, block, cells, &mut finding),
+            Code::ReadOnlyChanged | Code::FieldOutOfScope => {
+                self.describe_changed(mark, block, cells, &mut finding);
+            }
+            _ => {}
         }
         finding
     }

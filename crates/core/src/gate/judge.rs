@@ -257,10 +257,12 @@ impl<'g> Judge<'g> {
         if let Some(lines) = &gate.lines {
             lines.mark(gate, block, &self.cells, &mut self.marks);
         }
-        gate.unmark_filled(&self.there, &mut self.marks);
+        gate.mark_required(block, &self.cells, &self.there, &mut self.marks);
+        gate.mark_unchangeable(block, &self.cells, &self.there, &mut self.marks);
         if let Some(rules) = &gate.rules {
             rules.mark(gate, block, (&self.cells, &self.there), &mut self.marks);
         }
+        gate.mark_numbered(block, &self.cells, &mut self.marks);
         gate.mark_there(&self.cells, &self.there, &mut self.marks);
         let left_out = self.outside.len();
         if !gate.leaves_out() {

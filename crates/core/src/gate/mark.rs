@@ -29,7 +29,9 @@ impl Mark {
     /// What it counts as.
     pub(super) fn counted(&self) -> Counted {
         let (column, code, level) = (usize::from(self.column), self.code, self.level);
-        Counted { column, code, level, rule: code.is(Tag::Rule).then_some(self.rule) }
+        // A field without a column is told by its number.
+        let is_apart = code.is(Tag::Rule) || code == Code::RequiredBlank && column == 0;
+        Counted { column, code, level, rule: is_apart.then_some(self.rule) }
     }
 
     /// The same, made by a rule, block or combination of this number.

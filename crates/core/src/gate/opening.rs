@@ -100,6 +100,13 @@ fn of_column(gate: &Compiled, column: usize) -> Option<Finding> {
 /// What is to be said of a field that has a column.
 fn of_field(gate: &Compiled, field: &Field) -> Option<(Code, String)> {
     let number = gate.schema.field(&field.name)?;
+    if gate.is_unchangeable(number) {
+        return None;
+    }
+    if field.read_only && field.read_only_later {
+        let message = format!("{} may be set when adding only; the column is left out", title(field));
+        return Some((Code::FieldReadOnly, message));
+    }
     if field.read_only {
         let message = format!("{} is computed by the target; the column is left out", title(field));
         return Some((Code::FieldReadOnly, message));

@@ -59,6 +59,10 @@ pub(super) enum Quick {
 impl Quick {
     /// The quick way of a condition, as far as there is one.
     pub(super) fn of(root: &Node, gate: &Compiled) -> Self {
+        // What cells hold may not be what the record will have.
+        if gate.fills_only() {
+            return Self::Slow;
+        }
         let (order, left, right) = match root {
             Node::Compare(order, left, right) => (order, left, right),
             Node::And(left, right) => {
@@ -70,7 +74,7 @@ impl Quick {
             _ => return Self::Slow,
         };
         let program = |field: usize| {
-            let column = gate.column_of(field)?;
+            let column = gate.column_of(field).filter(|_| !gate.is_unchangeable(field))?;
             let seen = gate.columns.get(column)?;
             // Where a plan has words for blank, any cell may be one.
             seen.guard.is_none().then_some((column, &seen.program))

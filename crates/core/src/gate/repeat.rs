@@ -98,6 +98,7 @@ impl Compiled {
                 let combination = self.schema.combinations.get(number);
                 combination.map(|one| (Some(one.name.clone()), names(&one.fields)))
             }
+            Code::RequiredBlank => Some((None, names(&[number]))),
             Code::UniqueExists => self.probe(number).map(|probe| (None, names(&probe.fields))),
             _ => self.keysets.get(number).map(|keyset| (None, names(&keyset.fields))),
         };

@@ -152,6 +152,8 @@ impl<'g> RowsOf<'g> {
 pub enum NewValue<'a> {
     /// Nothing: what is there stays.
     Leaves,
+    /// What is there stays, though the file has this value, in the target's own form.
+    Keeps(Cow<'a, str>),
     /// It is emptied.
     Empties,
     /// This value, in the target's own form.
@@ -213,6 +215,20 @@ impl<'a> RowView<'a> {
     /// What the row brings to a field of the record that is there.
     #[must_use]
     pub fn new_value(&self, field: usize) -> NewValue<'a> {
+        match self.stated_value(field) {
+            NewValue::Value(value) if self.keeps(field) => NewValue::Keeps(value),
+            value => value,
+        }
+    }
+
+    /// Whether what the record has in a field stays, whatever the file has.
+    fn keeps(&self, field: usize) -> bool {
+        self.gate.fills_only()
+            && !self.gate.schema.is_keyed(field)
+            && self.there().is_some_and(|there| there.value(field).is_some())
+    }
+
+    fn stated_value(&self, field: usize) -> NewValue<'a> {
         let (Some(number), Some(row)) = (self.gate.column_of(field), self.judged) else {
             return NewValue::Leaves;
         };
@@ -233,6 +249,12 @@ impl<'a> RowView<'a> {
     pub fn value(&self, ready: &'a ReadyField) -> Cow<'a, [u8]> {
         // What is there is not filled by a default.
         let adds = || self.gate.settings.mode == Mode::Add || self.there().is_none();
+        // What must not change is not handed on, equal or not.
+        let is_left =
+            self.keeps(ready.field) || self.gate.is_unchangeable(ready.field) && self.there().is_some();
+        if is_left {
+            return Cow::Borrowed(&[]);
+        }
         let default = || match ready.default.as_deref() {
             Some(default) if adds() => Cow::Borrowed(default.as_bytes()),
             _ => Cow::Borrowed(&[][..]),

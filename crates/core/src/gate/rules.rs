@@ -46,7 +46,16 @@ impl RowRules {
         block: &'a Block,
         (cells, there): (&'a Cells, &'a [There<'a>]),
     ) -> RowsSeen<'a> {
-        RowsSeen { gate, defaults: &self.defaults, block, cells, there, stopped: &[], judges: false }
+        RowsSeen {
+            gate,
+            defaults: &self.defaults,
+            block,
+            cells,
+            there,
+            stopped: &[],
+            judges: false,
+            sees_cells: false,
+        }
     }
 
     /// The judged rows that the file may not change. What is wrong with their cells is not known yet.
@@ -103,7 +112,9 @@ impl RowRules {
         finding: &mut Finding,
     ) -> Option<()> {
         let (number, row) = (usize::from(mark.rule), mark.row as usize);
-        let seen = self.seen(gate, block, (cells, &[])).row(row);
+        let is_of_rule = matches!(mark.code, Code::RuleBroken | Code::RuleRequired | Code::RuleForbidden);
+        let sees_cells = is_of_rule && gate.schema.rules.get(number).is_some_and(|rule| rule.sees_cells);
+        let seen = RowsSeen { sees_cells, ..self.seen(gate, block, (cells, &[])) }.row(row);
         let value = match mark.code {
             Code::RuleBroken => Some(conditions::describe_broken(&seen, number, finding)?),
             Code::RuleRequired | Code::RuleForbidden => {

@@ -4,6 +4,7 @@ use super::compiled::Compiled;
 use super::hashing::values;
 use super::keyset::KeySet;
 use super::mark::Mark;
+use super::seen::Seen;
 use crate::block::Block;
 use crate::catalogue::{Code, Level, entry};
 use crate::existing::ExistingRow;
@@ -113,6 +114,13 @@ impl Compiled {
         }
     }
 
+    /// Whether what a record has stays, and only its blank fields are filled.
+    pub(crate) fn fills_only(&self) -> bool {
+        self.settings.existing.is_some()
+            && self.settings.mode.updates()
+            && self.settings.plan.existing.as_ref().is_some_and(|plan| plan.fills_only)
+    }
+
     /// Whether rows are left out whose record is not there.
     pub(crate) fn leaves_unmatched(&self) -> bool {
         let plan = &self.settings.plan;
@@ -121,13 +129,67 @@ impl Compiled {
             && plan.existing.as_ref().is_some_and(|plan| plan.leaves_unmatched)
     }
 
+    /// Whether the target numbers the records.
+    pub(super) fn is_numbered(&self) -> bool {
+        let is_numbered = |field: &usize| self.schema.fields.get(*field).is_some_and(|field| field.numbered);
+        self.schema.key.iter().any(is_numbered)
+    }
+
+    /// Marks the cells of new records that hold what the target numbers.
+    pub(super) fn mark_numbered(&self, block: &Block, cells: &Cells, marks: &mut Vec<Mark>) {
+        if self.settings.mode != Mode::Add {
+            return;
+        }
+        for (number, column) in self.columns.iter().enumerate() {
+            let field = column.field.and_then(|field| self.schema.fields.get(field));
+            if !field.is_some_and(|field| field.numbered) {
+                continue;
+            }
+            let level = self.told_level(Code::KeyNumbered, entry(Code::KeyNumbered).level);
+            for row in 0..cells.len() {
+                let raw = cells.stored(block, row, number);
+                if matches!(column.see(raw, self.table.dialect), Seen::Value(_) | Seen::Broken) {
+                    marks.push(Mark::at(cells, row, number + 1, Code::KeyNumbered, level));
+                }
+            }
+        }
+    }
+
+    /// Says what the record has that a cell would change.
+    pub(super) fn describe_changed(&self, mark: Mark, block: &Block, cells: &Cells, finding: &mut Finding) {
+        let column = usize::from(mark.column).saturating_sub(1);
+        let field = self.pairing.column_of.iter().position(|at| *at == Some(column));
+        let Some(field) = field else { return };
+        let title = self.schema.fields.get(field).map(|field| field.label.clone()).unwrap_or_default();
+        let is_masked = self.schema.fields.get(field).is_some_and(|field| field.sensitive);
+        let texts = self.texts(block, cells, mark.row as usize, &[column]);
+        finding.set_value(&texts.concat(), is_masked);
+        finding.message = match (mark.code, mark.level) {
+            (Code::FieldOutOfScope, _) => format!("the plan does not let this file change {title}"),
+            (_, Level::Stop) => {
+                format!("{title} may be set when a record is added, and must not change later")
+            }
+            _ => format!("{title} is computed by the target; the value is left out"),
+        };
+        if let Some(There::Record(there)) = self.there(block, cells, mark.row as usize, &mut Vec::new()) {
+            finding.expect(match there.value(field) {
+                Some(_) if is_masked => "what the record has, or a blank cell".to_owned(),
+                Some(value) => format!("{value}, which the record has, or a blank cell"),
+                None => "a blank cell: the record has none".to_owned(),
+            });
+        }
+    }
+
     /// Marks the keys that are there though they must not be, and those that are not though they must.
     pub(super) fn mark_there(&self, cells: &Cells, there: &[There<'_>], marks: &mut Vec<Mark>) {
         let Some(keyset) = self.key_set() else { return };
         let column = keyset.columns.first().map_or(0, |column| column + 1);
         let code = match self.settings.mode {
+            Mode::Add if self.is_numbered() => return,
             Mode::Add => Code::KeyExists,
             Mode::Update if !self.leaves_unmatched() => Code::KeyNotFound,
+            // Nobody but the target gives such a key.
+            Mode::Both if self.is_numbered() => Code::KeyNotFound,
             Mode::Update | Mode::Both => return,
         };
         let level = self.told_level(code, entry(code).level);
@@ -141,21 +203,6 @@ impl Compiled {
                 marks.push(Mark::at(cells, row, column, code, level));
             }
         }
-    }
-
-    /// Takes back what is missing from rows whose record has it.
-    pub(super) fn unmark_filled(&self, there: &[There<'_>], marks: &mut Vec<Mark>) {
-        let Some(existing) = self.settings.existing.as_deref().filter(|_| self.settings.mode == Mode::Both)
-        else {
-            return;
-        };
-        let has = |mark: &Mark| {
-            let column = usize::from(mark.column).checked_sub(1)?;
-            let field = self.columns.get(column)?.field?;
-            let there = there.get(mark.row as usize)?.record()?;
-            Some(there.value(field).is_some() || !existing.knows(field))
-        };
-        marks.retain(|mark| mark.code != Code::RequiredBlank || has(mark) != Some(true));
     }
 
     /// Says of a key what stands there, or what is near it.

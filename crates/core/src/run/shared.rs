@@ -21,6 +21,16 @@ pub(super) fn settle_shared(
     }
     let by_holder: HashMap<(usize, u64), u64> =
         gives_up.iter().map(|gone| ((gone.probe, gone.holder), gone.row)).collect();
+    // Of rows that are like others of the file this is told already.
+    let is_told = |share: &Shares| {
+        let code = gate.shared_counted(share.probe).map(|counted| counted.0.code);
+        let level = Level::Warn;
+        outcome
+            .repeats
+            .of_row(share.row)
+            .any(|group| Some(gate.repeat_counted(group.keyset, level).code) == code)
+    };
+    shares.retain(|share| !is_told(share));
     drop_common(gate, &mut shares, outcome);
     // A row that is held leaves its record what it has, which may hold another row.
     let mut told: HashSet<(u64, usize)> = HashSet::new();

@@ -10,7 +10,7 @@ pub(crate) use fields::{default_fits, scalar};
 pub(crate) use rules::condition;
 
 use super::lists::ListSource;
-use super::raw::{RawField, RawRecord};
+use super::raw::{RawField, RawReadOnly, RawRecord};
 use super::record::{Field, Kind, RecordSchema};
 use crate::fault::Fault;
 use crate::value::Picklist;
@@ -27,12 +27,13 @@ pub(super) fn check(raw: &RawRecord, lists: &mut dyn ListSource, faults: &mut Ve
         raw.field.iter().flatten().filter_map(|field| field.get_ref().name.as_ref()).collect();
     distinct(raw, faults);
     let key = named(raw.key.as_ref(), "key", &names, &fields, faults);
-    let unique = raw
-        .unique
-        .iter()
-        .flatten()
-        .map(|list| named(Some(list), "unique", &names, &fields, faults))
-        .collect();
+    let unique = raw.unique.iter().flatten();
+    let mut unique: Vec<Vec<usize>> =
+        unique.map(|list| named(Some(list), "unique", &names, &fields, faults)).collect();
+    let also_by = named(raw.also_by.as_ref(), "also_by", &names, &fields, faults);
+    // What stands for the key must not repeat either.
+    let more: Vec<Vec<usize>> = also_by.iter().map(|field| vec![*field]).collect();
+    unique.extend(more.into_iter().filter(|one| !unique.contains(one)).collect::<Vec<_>>());
     let alike = named(raw.alike.as_ref(), "alike", &names, &fields, faults);
     let lines = raw.lines.as_ref().and_then(|lines| {
         let (lines, more) =
@@ -44,7 +45,16 @@ pub(super) fn check(raw: &RawRecord, lists: &mut dyn ListSource, faults: &mut Ve
         no_default_on_key(raw, number, faults);
         no_computed_key(raw, number, faults);
     }
-    for (raw, field) in raw.field.iter().flatten().zip(&fields) {
+    let may_be_numbered: Vec<usize> =
+        key.iter().chain(lines.iter().flat_map(|lines| &lines.key)).copied().collect();
+    for (number, (raw, field)) in raw.field.iter().flatten().zip(&fields).enumerate() {
+        if field.numbered && !may_be_numbered.contains(&number) {
+            let place = raw.get_ref().name.as_ref().map_or(raw.span(), Spanned::span);
+            let fault = Fault::new(place, "a field that is `numbered` and belongs to no key");
+            faults.push(fault.help(
+                "name it in `key`, or in `key` under [lines]; what else the target computes is `read_only`",
+            ));
+        }
         no_separator_in_codes(raw.get_ref(), field, &picklists, faults);
     }
     let record = raw.record.as_ref().map(|record| record.get_ref().clone()).unwrap_or_default();
@@ -54,6 +64,7 @@ pub(super) fn check(raw: &RawRecord, lists: &mut dyn ListSource, faults: &mut Ve
         version: raw.version.clone(),
         key,
         unique,
+        also_by,
         alike,
         fields,
         picklists: picklists.into_iter().map(|list| list.1).collect(),
@@ -164,7 +175,9 @@ fn no_default_on_key(raw: &RawRecord, number: usize, faults: &mut Vec<Fault>) {
 /// Ready rows must carry the key, and could not.
 fn no_computed_key(raw: &RawRecord, number: usize, faults: &mut Vec<Fault>) {
     let field = raw.field.as_ref().and_then(|fields| fields.get(number));
-    let Some(field) = field.filter(|field| field.get_ref().read_only == Some(true)) else { return };
+    let Some(field) = field.filter(|field| field.get_ref().read_only == Some(RawReadOnly::Always)) else {
+        return;
+    };
     let place = field.get_ref().name.as_ref().map_or(field.span(), Spanned::span);
     let fault = Fault::new(place, "a field of the key cannot be `read_only`");
     faults.push(fault.help("a load finds records by their key; take `read_only` out, or name another key"));

@@ -30,6 +30,10 @@ pub struct RawRecord {
     /// Further combinations of fields that must not repeat.
     #[schemars(with = "Option<Vec<Vec<String>>>")]
     pub unique: Option<Vec<Spanned<Vec<Spanned<String>>>>>,
+    /// Unique fields that may stand for the key: whatever has one is found by it where the key is blank, and references to
+    /// the record may use it.
+    #[schemars(with = "Option<Vec<String>>")]
+    pub also_by: At<Vec<Spanned<String>>>,
     /// The fields that together make a likely duplicate.
     #[schemars(with = "Option<Vec<String>>")]
     pub alike: At<Vec<Spanned<String>>>,
@@ -51,6 +55,15 @@ pub struct RawRecord {
     /// Several rows of a file make one record.
     #[schemars(with = "Option<RawLines>")]
     pub lines: At<RawLines>,
+}
+
+/// What a rule sees.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Deserialize, JsonSchema)]
+#[serde(rename_all = "lowercase")]
+#[expect(missing_docs, reason = "the names say it")]
+pub enum RawSees {
+    Record,
+    Cells,
 }
 
 /// Several rows of a file make one record: a header with its lines.
@@ -99,6 +112,9 @@ pub struct RawRule {
     pub must: At<String>,
     /// stop, warn or note; stop, when left out.
     pub level: Option<RawLevel>,
+    /// record: the record as it would be after the load; cells: what the file says, and nothing else. record, when left
+    /// out.
+    pub sees: Option<RawSees>,
     /// What to say when it is broken.
     pub message: Option<String>,
 }
@@ -162,14 +178,18 @@ pub struct RawField {
     /// What its values are. Needed.
     #[schemars(with = "Option<KindName>")]
     pub kind: At<KindName>,
-    /// true, false, "add" or "advised".
+    /// true, false, "add", "advised", or "always": the cell must be filled when updating too.
     #[schemars(with = "Option<RequiredShape>")]
     pub required: At<RawRequired>,
     /// The value for blank cells and an absent column, when adding.
     #[schemars(with = "Option<ScalarShape>")]
     pub default: At<toml::Value>,
-    /// The target computes it; a load must not carry it.
-    pub read_only: Option<bool>,
+    /// true: the target computes it, and a load must not carry it; "update": it may be set when adding, and must not
+    /// change later.
+    #[schemars(with = "Option<ReadOnlyShape>")]
+    pub read_only: Option<RawReadOnly>,
+    /// A field of the key, or of the key of a line: the target gives the number, and a blank one is a new record or line.
+    pub numbered: Option<bool>,
     /// Masked in every output but the rows themselves.
     pub sensitive: Option<bool>,
     /// Suspicions not wanted for this field.
@@ -238,7 +258,7 @@ impl<'de> Deserialize<'de> for RawRequired {
             type Value = RawRequired;
 
             fn expecting(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
-                f.write_str("true, false, \"add\" or \"advised\"")
+                f.write_str("true, false, \"add\", \"advised\" or \"always\"")
             }
 
             fn visit_bool<E>(self, value: bool) -> Result<RawRequired, E> {
@@ -249,12 +269,64 @@ impl<'de> Deserialize<'de> for RawRequired {
                 match value {
                     "add" => Ok(RawRequired(Required::WhenAdding)),
                     "advised" => Ok(RawRequired(Required::Advised)),
+                    "always" => Ok(RawRequired(Required::Filled)),
                     _ => Err(E::invalid_value(serde::de::Unexpected::Str(value), &self)),
                 }
             }
         }
         deserializer.deserialize_any(Visitor)
     }
+}
+
+/// When a field may not be set.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum RawReadOnly {
+    /// Whenever one likes.
+    No,
+    /// Not once the record is there.
+    WhenUpdating,
+    /// Never.
+    Always,
+}
+
+impl<'de> Deserialize<'de> for RawReadOnly {
+    fn deserialize<D: serde::Deserializer<'de>>(deserializer: D) -> Result<Self, D::Error> {
+        struct Visitor;
+        impl serde::de::Visitor<'_> for Visitor {
+            type Value = RawReadOnly;
+
+            fn expecting(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
+                f.write_str("true, false or \"update\"")
+            }
+
+            fn visit_bool<E>(self, value: bool) -> Result<RawReadOnly, E> {
+                Ok(if value { RawReadOnly::Always } else { RawReadOnly::No })
+            }
+
+            fn visit_str<E: serde::de::Error>(self, value: &str) -> Result<RawReadOnly, E> {
+                match value {
+                    "update" => Ok(RawReadOnly::WhenUpdating),
+                    _ => Err(E::invalid_value(serde::de::Unexpected::Str(value), &self)),
+                }
+            }
+        }
+        deserializer.deserialize_any(Visitor)
+    }
+}
+
+#[derive(JsonSchema)]
+#[serde(untagged)]
+#[expect(dead_code, reason = "shows the shape in the JSON Schema")]
+enum ReadOnlyShape {
+    Plain(bool),
+    Word(ReadOnlyWord),
+}
+
+#[derive(JsonSchema)]
+#[serde(rename_all = "lowercase")]
+#[expect(dead_code, reason = "shows the shape in the JSON Schema")]
+enum ReadOnlyWord {
+    Update,
 }
 
 #[derive(JsonSchema)]
@@ -271,6 +343,7 @@ enum RequiredShape {
 enum RequiredWord {
     Add,
     Advised,
+    Always,
 }
 
 #[derive(JsonSchema)]

@@ -25,6 +25,8 @@ pub struct RecordSchema {
     pub key: Vec<usize>,
     /// Further combinations that must not repeat.
     pub unique: Vec<Vec<usize>>,
+    /// Unique fields that may stand for the key.
+    pub also_by: Vec<usize>,
     /// The fields that together make a likely duplicate, where the schema names them.
     pub alike: Vec<usize>,
     /// The fields, in the schema's order.
@@ -63,6 +65,8 @@ pub struct Rule {
     pub asks: Asks,
     /// How grave it is.
     pub level: Level,
+    /// Whether it sees what the file says, and not the record as it would be.
+    pub sees_cells: bool,
     /// What to say when it is broken.
     pub message: Option<String>,
 }
@@ -147,6 +151,10 @@ pub struct Field {
     pub default: Option<String>,
     /// Whether the target computes it.
     pub read_only: bool,
+    /// Whether it may be set when adding, and must not change later.
+    pub read_only_later: bool,
+    /// Whether the target gives the number where a new record or line leaves it blank.
+    pub numbered: bool,
     /// Whether its values are masked in reports.
     pub sensitive: bool,
     /// What the schema says of it for people and other systems.
@@ -183,6 +191,8 @@ impl Field {
             required: Required::No,
             default: None,
             read_only: false,
+            read_only_later: false,
+            numbered: false,
             sensitive: false,
             stated,
             unjudged: None,
@@ -424,6 +434,7 @@ impl RecordSchema {
             version: None,
             key: Vec::new(),
             unique: Vec::new(),
+            also_by: Vec::new(),
             alike: Vec::new(),
             fields: Vec::new(),
             picklists: Vec::new(),

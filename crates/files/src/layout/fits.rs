@@ -14,7 +14,8 @@ pub(crate) fn fits(rows: &[FirstRow], schema: &RecordSchema) -> bool {
     let Some(best) = best else { return false };
     let column_of = pair(&best.cells, &schema.fields, &PlanPairing::default()).column_of;
     let has = |field: usize| column_of.get(field).is_some_and(Option::is_some);
-    let is_needed = |field: &Field| matches!(field.required, Required::Always | Required::WhenAdding);
+    let is_needed =
+        |field: &Field| matches!(field.required, Required::Always | Required::Filled | Required::WhenAdding);
     let needed: Vec<usize> = schema
         .fields
         .iter()

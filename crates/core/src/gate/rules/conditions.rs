@@ -2,7 +2,7 @@
 
 use super::row_seen::{Filled, RowSeen, RowsSeen};
 use crate::catalogue::{Code, Level};
-use crate::condition::Holds;
+use crate::condition::{Condition, Holds};
 use crate::finding::Finding;
 use crate::gate::compiled::Compiled;
 use crate::gate::quick::{Quick, Says};
@@ -17,10 +17,14 @@ pub(super) struct Ready {
 
 /// The rules of a gate, ready.
 pub(super) fn compile(gate: &Compiled) -> Vec<Ready> {
+    let quick = |rule: &Rule, condition: &Condition| match rule.sees_cells {
+        true => Quick::Slow,
+        false => Quick::of(&condition.root, gate),
+    };
     let ready = |rule: &Rule| Ready {
-        when: rule.when.as_ref().map_or(Quick::Slow, |when| Quick::of(&when.root, gate)),
+        when: rule.when.as_ref().map_or(Quick::Slow, |when| quick(rule, when)),
         must: match &rule.asks {
-            Asks::Must(must, _) => Quick::of(&must.root, gate),
+            Asks::Must(must, _) => quick(rule, must),
             Asks::Require(_) | Asks::Forbid(_) => Quick::Slow,
         },
     };
@@ -40,7 +44,7 @@ pub(super) fn mark(rules: &[Ready], rows: RowsSeen<'_>, push: Push<'_>) {
             if *kept == Says::Yes || rule.when.is_some() && *applies == Says::No {
                 continue;
             }
-            let row = rows.row(row);
+            let row = RowsSeen { sees_cells: rule.sees_cells, ..rows }.row(row);
             if rule.when.as_ref().is_none_or(|when| row.holds(when, *applies) == Holds::Yes) {
                 mark_row((number, rule), &row, *kept, push);
             }

@@ -83,13 +83,15 @@ pub(super) struct RowsSeen<'a> {
     pub(super) stopped: &'a [(u32, u16)],
     /// Whether cells are judged here, since nobody has yet.
     pub(super) judges: bool,
+    /// Whether what the file says counts, and not the record as it would be.
+    pub(super) sees_cells: bool,
 }
 
 impl<'a> RowsSeen<'a> {
     pub(super) fn row(self, row: usize) -> RowSeen<'a> {
-        let Self { gate, defaults, block, cells, there, stopped, judges } = self;
+        let Self { gate, defaults, block, cells, there, stopped, judges, sees_cells } = self;
         let there = there.get(row).map(|there| there.record()).map_or_else(OnceCell::new, OnceCell::from);
-        RowSeen { gate, defaults, block, cells, row, stopped, judges, there }
+        RowSeen { gate, defaults, block, cells, row, stopped, judges, sees_cells, there }
     }
 }
 
@@ -104,10 +106,17 @@ pub(super) struct RowSeen<'a> {
     stopped: &'a [(u32, u16)],
     /// Whether cells are judged here, since nobody has yet.
     judges: bool,
+    /// Whether what the file says counts, and not the record as it would be.
+    sees_cells: bool,
     there: OnceCell<Option<ExistingRow<'a>>>,
 }
 
 impl RowSeen<'_> {
+    /// The column of a field that counts: what is not carried changes nothing.
+    fn column_of(&self, field: usize) -> Option<usize> {
+        self.gate.column_of(field).filter(|_| !self.gate.is_unchangeable(field))
+    }
+
     /// The record that is there and that the row would change.
     fn there(&self) -> Option<ExistingRow<'_>> {
         if self.gate.settings.mode == Mode::Add || self.gate.settings.existing.is_none() {
@@ -125,6 +134,18 @@ impl RowSeen<'_> {
         }
     }
 
+    /// Whether a condition holds for the record that is there, as it is; nothing where there is none, or a field of it is not
+    /// known.
+    pub(super) fn record_holds(&self, condition: &Condition) -> Option<bool> {
+        let there = self.there()?;
+        let existing = self.gate.settings.existing.as_deref()?;
+        if !condition.fields.iter().all(|field| existing.knows(*field)) {
+            return None;
+        }
+        let seen = RecordSeen { gate: self.gate, defaults: self.defaults, there };
+        Some(condition.holds(&seen) == Holds::Yes)
+    }
+
     fn is_stopped(&self, column: usize) -> bool {
         let wanted = (u32::try_from(self.row).unwrap_or(u32::MAX), u16::try_from(column + 1).unwrap_or(0));
         !self.stopped.is_empty() && self.stopped.binary_search(&wanted).is_ok()
@@ -132,7 +153,7 @@ impl RowSeen<'_> {
 
     /// Whether the cell of a field has a stop of its own, a missing value aside.
     pub(super) fn is_faulty(&self, field: usize) -> bool {
-        let Some(number) = self.gate.column_of(field) else { return false };
+        let Some(number) = self.column_of(field) else { return false };
         let Some(column) = self.gate.columns.get(number) else { return false };
         let (raw, dialect) = (self.cells.bytes(self.block, self.row, number), self.gate.table.dialect);
         match column.see(raw, dialect) {
@@ -146,9 +167,15 @@ impl RowSeen<'_> {
         }
     }
 
+    /// What the record has that no cell overwrites.
+    fn kept(&self, field: usize) -> Option<Cow<'_, str>> {
+        let is_kept = self.gate.fills_only() && !self.sees_cells && !self.gate.schema.is_keyed(field);
+        if is_kept { self.there()?.value(field) } else { None }
+    }
+
     /// Whether nothing that counts stands in the cell of a field.
     fn is_blank(&self, field: usize) -> bool {
-        let Some(number) = self.gate.column_of(field) else { return true };
+        let Some(number) = self.column_of(field) else { return true };
         let Some(column) = self.gate.columns.get(number) else { return true };
         let raw = self.cells.bytes(self.block, self.row, number);
         matches!(column.see(raw, self.gate.table.dialect), Seen::Blank { .. } | Seen::Stale)
@@ -156,6 +183,9 @@ impl RowSeen<'_> {
 
     /// What a field holds whose cell is blank: what the record has that is there, else a default.
     fn blank(&self, field: usize) -> Held<'_> {
+        if self.sees_cells {
+            return Held::Null;
+        }
         if let (Some(there), Some(existing)) = (self.there(), &self.gate.settings.existing) {
             return match there.value(field) {
                 Some(value) => self.defaults.there(self.gate, field, &value),
@@ -171,8 +201,11 @@ impl RowSeen<'_> {
     }
 
     pub(super) fn filled(&self, field: usize) -> Filled {
+        if self.kept(field).is_some() {
+            return Filled::Yes;
+        }
         // Where something is to be seen in the cell, and no word for blank is stated, the value need not be read.
-        if let Some(number) = self.gate.column_of(field)
+        if let Some(number) = self.column_of(field)
             && let Some(column) = self.gate.columns.get(number)
             && column.guard.is_none()
             && is_plain(self.cells.bytes(self.block, self.row, number), self.gate.table.dialect)
@@ -243,7 +276,10 @@ impl RowSeen<'_> {
 
 impl condition::Cells for RowSeen<'_> {
     fn held(&self, field: usize) -> Held<'_> {
-        let Some(number) = self.gate.column_of(field) else { return self.blank(field) };
+        if let Some(value) = self.kept(field) {
+            return self.defaults.there(self.gate, field, &value);
+        }
+        let Some(number) = self.column_of(field) else { return self.blank(field) };
         let Some(column) = self.gate.columns.get(number) else { return Held::Unknown };
         let raw = self.cells.bytes(self.block, self.row, number);
         let dialect = self.gate.table.dialect;
@@ -269,6 +305,26 @@ impl condition::Cells for RowSeen<'_> {
         }
         let given = Given::of(text.trim(), raw, dialect);
         column.program.scalar(given, picklists).map_or(Held::Spoilt, |value| Held::Value(owned(value)))
+    }
+
+    fn today(&self) -> Date {
+        self.gate.settings.today
+    }
+}
+
+/// A record that is there, as it is.
+struct RecordSeen<'a> {
+    gate: &'a Compiled,
+    defaults: &'a Defaults,
+    there: ExistingRow<'a>,
+}
+
+impl condition::Cells for RecordSeen<'_> {
+    fn held(&self, field: usize) -> Held<'_> {
+        match self.there.value(field) {
+            Some(value) => self.defaults.there(self.gate, field, &value),
+            None => Held::Null,
+        }
     }
 
     fn today(&self) -> Date {

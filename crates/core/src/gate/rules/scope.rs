@@ -26,6 +26,11 @@ impl Scope {
             // A quick way may pass over what is wrong with a cell: asked again, such a cell is unknown.
             let is_faulty = condition.fields.iter().any(|field| row.is_faulty(*field));
             let holds = if is_faulty { condition.holds(&row) } else { row.holds(condition, *says) };
+            let was_within = row.record_holds(condition);
+            if was_within == Some(false) {
+                found.push(u32::try_from(number).unwrap_or(u32::MAX));
+                continue;
+            }
             // What a fault alone leaves open is no ground for leaving a row out: it is held with its fault.
             if holds != Holds::Yes && !(is_faulty && holds == Holds::Unknown) {
                 found.push(u32::try_from(number).unwrap_or(u32::MAX));

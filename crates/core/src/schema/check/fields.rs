@@ -1,7 +1,7 @@
 use crate::fault::Fault;
 use crate::fault::few_forms;
 use crate::likeness;
-use crate::schema::raw::{KindName, RawCase, RawField, RawLength, RawUnit};
+use crate::schema::raw::{KindName, RawCase, RawField, RawLength, RawReadOnly, RawUnit};
 use crate::schema::record::{
     Affixes, DateBound, Field, Kind, Many, MomentBound, Range, SUSPICIONS, Stated, TextRules,
 };
@@ -38,7 +38,9 @@ pub(super) fn field(
         stated: stated(raw, picklists),
         required: raw.required.as_ref().map(|required| required.get_ref().0).unwrap_or_default(),
         default: raw.default.as_ref().and_then(|value| scalar(value.get_ref())),
-        read_only: raw.read_only.unwrap_or_default(),
+        read_only: raw.read_only == Some(RawReadOnly::Always),
+        read_only_later: raw.read_only == Some(RawReadOnly::WhenUpdating),
+        numbered: raw.numbered.unwrap_or_default(),
         sensitive: raw.sensitive.unwrap_or_default(),
         example: raw.example.as_ref().and_then(|value| scalar(value.get_ref())),
         ignore: raw.ignore.iter().flatten().filter_map(|code| code.get_ref().parse().ok()).collect(),

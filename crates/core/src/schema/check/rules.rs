@@ -5,7 +5,7 @@ use crate::condition::{self, Condition};
 use crate::fault::Fault;
 use crate::likeness;
 use crate::schema::lists::ListSource;
-use crate::schema::raw::{RawCombination, RawLevel, RawRecord, RawRule, RawTogether};
+use crate::schema::raw::{RawCombination, RawLevel, RawRecord, RawRule, RawSees, RawTogether};
 use crate::schema::record::{Asks, Combination, RecordSchema, Rule, Together};
 use crate::value::Match;
 use std::collections::BTreeSet;
@@ -128,7 +128,14 @@ fn rule(one: &Spanned<RawRule>, schema: &RecordSchema, faults: &mut Vec<Fault>) 
         Some(when) => when,
         None => None,
     };
-    Some(Rule { name, when, asks, level, message: raw.message.clone() })
+    Some(Rule {
+        name,
+        when,
+        asks,
+        level,
+        sees_cells: raw.sees == Some(RawSees::Cells),
+        message: raw.message.clone(),
+    })
 }
 
 fn together(one: &Spanned<RawTogether>, schema: &RecordSchema, faults: &mut Vec<Fault>) -> Option<Together> {

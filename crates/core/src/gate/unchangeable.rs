@@ -1,0 +1,129 @@
+//! Columns of fields that a file must not change: what the target computes, what may be set when adding only, and what is
+//! outside the plan's scope. Where the records are known that are there, it is changes that count: a cell that equals what
+//! the record has is no fault, and no such column is carried into ready rows.
+
+use super::compiled::{Column, Compiled};
+use super::mark::Mark;
+use super::seen::Seen;
+use super::settings::Settings;
+use super::there::There;
+use crate::block::Block;
+use crate::catalogue::{Code, Level};
+use crate::existing::ExistingRow;
+use crate::headings::Pairing;
+use crate::rows::Cells;
+use crate::schema::RecordSchema;
+
+/// A column that must not change what is there.
+#[derive(Debug)]
+pub(super) struct Unchangeable {
+    /// The number of the column.
+    pub(super) number: usize,
+    field: usize,
+    code: Code,
+    level: Level,
+    /// Whether new records may have it.
+    is_set_at_first: bool,
+}
+
+/// The columns that must not change what is there; nothing where that is not known.
+pub(super) fn unchangeable(
+    schema: &RecordSchema,
+    settings: &Settings,
+    pairing: &Pairing,
+) -> Vec<Unchangeable> {
+    let Some(existing) = settings.existing.as_deref().filter(|_| settings.mode.updates()) else {
+        return Vec::new();
+    };
+    let of_field = |(number, field): (usize, &crate::schema::Field)| {
+        let column = pairing.column_of.get(number).copied().flatten()?;
+        let (code, level) = match (field.read_only, field.read_only_later) {
+            (_, true) => (Code::ReadOnlyChanged, Level::Stop),
+            (true, false) => (Code::ReadOnlyChanged, Level::Warn),
+            _ if !settings.plan.is_in_scope(number) => (Code::FieldOutOfScope, Level::Stop),
+            _ => return None,
+        };
+        existing.knows(number).then(|| Unchangeable {
+            number: column,
+            field: number,
+            code,
+            level,
+            is_set_at_first: code == Code::ReadOnlyChanged && !field.read_only,
+        })
+    };
+    schema.fields.iter().enumerate().filter_map(of_field).collect()
+}
+
+impl Unchangeable {
+    /// The column of a field that is read, and not carried.
+    pub(super) fn column(&self, schema: &RecordSchema, settings: &Settings) -> Column {
+        let column = Column::reading(self.field, schema, settings);
+        match self.is_set_at_first {
+            true => column,
+            false => Column { blank: None, default: None, ..column },
+        }
+    }
+}
+
+impl Compiled {
+    /// Whether a field's column must not change what is there, and is held against it.
+    pub(super) fn is_unchangeable(&self, field: usize) -> bool {
+        self.unchangeable.iter().any(|one| one.field == field)
+    }
+
+    /// Marks the cells that would change what must not change; nothing else of them counts, but where a new record gets it.
+    pub(super) fn mark_unchangeable(
+        &self,
+        block: &Block,
+        cells: &Cells,
+        there: &[There<'_>],
+        marks: &mut Vec<Mark>,
+    ) {
+        let is_told = |mark: &Mark| {
+            let of_column = |one: &&Unchangeable| one.number + 1 == usize::from(mark.column);
+            let is_new = || !matches!(there.get(mark.row as usize), Some(There::Record(_)));
+            self.unchangeable.iter().find(of_column).is_none_or(|one| one.is_set_at_first && is_new())
+        };
+        if !self.unchangeable.is_empty() {
+            marks.retain(is_told);
+        }
+        for one in &self.unchangeable {
+            let Some(column) = self.columns.get(one.number) else { continue };
+            let level = self.told_level(one.code, one.level);
+            for (row, there) in there.iter().enumerate() {
+                let raw = cells.bytes(block, row, one.number);
+                let changes = match there {
+                    There::Record(record) => self.differs(column, one.field, raw, *record),
+                    // A new record may have what is only fixed later.
+                    _ if one.code == Code::ReadOnlyChanged => false,
+                    _ => matches!(column.see(raw, self.table.dialect), Seen::Value(_) | Seen::Broken),
+                };
+                if changes {
+                    marks.push(Mark::at(cells, row, one.number + 1, one.code, level));
+                }
+            }
+        }
+    }
+
+    /// Whether a cell would give a field of a record another value.
+    fn differs(&self, column: &Column, field: usize, raw: &[u8], record: ExistingRow<'_>) -> bool {
+        let text = match column.see(raw, self.table.dialect) {
+            Seen::Blank { .. } | Seen::Stale => return false,
+            Seen::Broken => return true,
+            Seen::Clear(_) => return record.value(field).is_some(),
+            Seen::Value(text) => text,
+        };
+        let Some(value) = record.value(field) else { return true };
+        let new = self.formed_or_as_it_is(column, &text, raw);
+        new != value && !self.is_same(field, &new, &value)
+    }
+
+    /// Whether two texts in the target's own form are one value.
+    pub(super) fn is_same(&self, field: usize, one: &str, other: &str) -> bool {
+        let standard = |text: &str| {
+            let own = self.own_programs.get(field)?;
+            own.standard(text, &self.schema.picklists).map(|value| value.into_owned())
+        };
+        standard(one).is_some_and(|one| standard(other) == Some(one))
+    }
+}
