@@ -115,8 +115,9 @@ pub struct Comparing<'g> {
 struct Compared<'g> {
     field: usize,
     reader: FieldReader<'g>,
-    /// Whether a cell of the file and one of the record that are the same bytes are the same value.
-    is_read_alike: bool,
+    /// The column of the file and the place among the fields that are kept, where a cell of one and the other that are
+    /// the same bytes are the same value.
+    alike: Option<(usize, usize)>,
 }
 
 impl<'g> Comparing<'g> {
@@ -129,7 +130,8 @@ impl<'g> Comparing<'g> {
         let compared = |field: usize| {
             let way = gate.way(field);
             let is_read_alike = way.is_some() && way == existing.way(field);
-            Compared { field, reader: FieldReader::of(gate, field), is_read_alike }
+            let places = gate.pairing().column_of.get(field).copied().flatten().zip(existing.place(field));
+            Compared { field, reader: FieldReader::of(gate, field), alike: places.filter(|_| is_read_alike) }
         };
         Some(Self { existing, fields: fields.map(compared).collect() })
     }
@@ -139,12 +141,12 @@ impl<'g> Comparing<'g> {
     pub fn row(&self, row: &RowView<'_>) -> RowEffect {
         let Some(there) = row.there() else { return RowEffect::Added };
         let (mut changes, mut unchanged, mut kept) = (Vec::new(), Vec::new(), Vec::new());
-        for Compared { field, reader, is_read_alike } in &self.fields {
-            if *is_read_alike
-                && !there.is_formed()
-                && let Some(raw) = row.raw(*field).filter(|raw| there.raw(*field) == Some(*raw))
+        for Compared { field, reader, alike } in &self.fields {
+            if let Some((column, place)) = alike.filter(|_| !there.is_formed())
+                && let Some(raw) = row.raw(column)
+                && there.raw_at(place) == Some(raw)
             {
-                if !raw.is_empty() && row.has_value(*field) {
+                if !raw.is_empty() && row.has_value(column, raw) {
                     unchanged.push(*field);
                 }
                 continue;

@@ -24,8 +24,8 @@ pub(super) const ENTRIES: &[Entry] = &[
         )
     },
     Entry {
-        why: "The row leaves the record's key blank, which means \"as above\", but no record stands above it.",
-        remedy: "Fill the key in the first row of the record.",
+        why: "The row leaves the record's key blank, which means \"as above\", but no record stands above it; or it has header cells of its own, and might begin another record as well as continue one.",
+        remedy: "Fill the key; or leave all header cells blank in the further rows of a record. Where the target gives the number, say so in the record schema: `numbered = true`.",
         bad: "a first row with a blank tag number",
         good: "HT-0004213 in the first row, blank below it",
         least: Level::Stop,

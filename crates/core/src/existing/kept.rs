@@ -93,38 +93,41 @@ pub struct Batch {
 }
 
 impl Batch {
-    /// Counts a record, and keeps it where its key is wanted; `cell` gives the cell of each field.
+    /// Counts a record, and keeps it where its key is wanted, or it is so by something else; `cells` are those of the fields
+    /// that are kept.
     pub fn take<'a>(
         &mut self,
         key: &[u8],
-        (wanted, fields): (Option<&Wanted>, &[usize]),
-        is_near: bool,
-        cell: impl Fn(usize) -> Cow<'a, [u8]>,
+        wanted: Option<&Wanted>,
+        (is_near, is_wanted): (bool, bool),
+        cells: impl Iterator<Item = Cow<'a, [u8]>>,
     ) {
         self.count += 1;
         if is_near && let Ok(key) = std::str::from_utf8(key) {
             self.near.push(key.to_owned());
         }
         let hash = xxh3_64(key);
-        if !wanted.is_none_or(|wanted| wanted.has(hash)) {
+        if !is_wanted && !wanted.is_none_or(|wanted| wanted.has(hash)) {
             return;
         }
         self.bytes.extend(key);
         self.keys.push((hash, short(key.len())));
         let from = self.bytes.len();
-        for field in fields {
-            self.bytes.extend(cell(*field).as_ref());
+        for cell in cells {
+            self.bytes.extend(cell.as_ref());
             self.ends.push(short(self.bytes.len() - from));
         }
     }
 
-    /// Keeps the key of a record that has these values, where they are wanted.
-    pub fn take_probe(&mut self, probe: usize, values: &[u8], key: &[u8], wanted: Option<&Wanted>) {
+    /// Keeps the key of a record that has these values, where they are wanted; gives whether they are.
+    pub fn take_probe(&mut self, probe: usize, values: &[u8], key: &[u8], wanted: Option<&Wanted>) -> bool {
         let hash = xxh3_128(values);
-        if wanted.is_none_or(|wanted| wanted.has_probe(probe, hash)) {
+        let is_wanted = wanted.is_none_or(|wanted| wanted.has_probe(probe, hash));
+        if is_wanted {
             self.found.push((probe, hash, short(key.len())));
             self.found_keys.extend(key);
         }
+        is_wanted
     }
 }
 
@@ -160,7 +163,8 @@ pub struct Kept {
     starts: Vec<(usize, u32, bool)>,
     /// Of each record where each cell ends, from the end of its key.
     ends: Vec<u32>,
-    table: HashTable<u32>,
+    /// The number of each record, with the hash of its key.
+    table: HashTable<(u64, u32)>,
     owners: Owners,
     layer: u32,
     count: u64,
@@ -233,6 +237,7 @@ impl Kept {
             let (mut merged, mut merged_ends) = (Vec::new(), Vec::new());
             let row = ExistingRow {
                 number: 0,
+                key,
                 fields: &self.of.fields,
                 bytes,
                 ends,
@@ -278,18 +283,17 @@ impl Kept {
         self.bytes.extend(key);
         self.bytes.extend(cells);
         self.ends.extend(ends);
-        let (bytes, starts) = (&self.bytes, &self.starts);
-        self.table.insert_unique(hash, number, |number| xxh3_64(key_of(bytes, starts, *number)));
+        self.table.insert_unique(hash, (hash, number), |known| known.0);
     }
 
     fn find(&self, hash: u64, key: &[u8]) -> Option<u32> {
-        let is_it = |number: &u32| key_of(&self.bytes, &self.starts, *number) == key;
-        self.table.find(hash, is_it).copied()
+        let is_it = |known: &(u64, u32)| known.0 == hash && key_of(&self.bytes, &self.starts, known.1) == key;
+        self.table.find(hash, is_it).map(|known| known.1)
     }
 
     fn forget(&mut self, hash: u64, key: &[u8]) {
         let (bytes, starts) = (&self.bytes, &self.starts);
-        if let Ok(found) = self.table.find_entry(hash, |number| key_of(bytes, starts, *number) == key) {
+        if let Ok(found) = self.table.find_entry(hash, |known| key_of(bytes, starts, known.1) == key) {
             found.remove();
         }
     }
@@ -323,10 +327,11 @@ impl Existing for Kept {
         let ends = self.ends.get(number as usize * width..(number as usize + 1) * width)?;
         let (start, _, is_formed) = *self.starts.get(number as usize)?;
         let start = start + key.len();
+        let key = key_of(&self.bytes, &self.starts, number);
         let end = start + ends.last().copied().unwrap_or_default() as usize;
         let bytes = self.bytes.get(start..end)?;
         let former: &dyn Former = if is_formed { &self.plainly } else { self.of.former.as_ref() };
-        Some(ExistingRow { number, fields: &self.of.fields, bytes, ends, former, is_formed })
+        Some(ExistingRow { number, key, fields: &self.of.fields, bytes, ends, former, is_formed })
     }
 
     fn count(&self) -> u64 {
@@ -338,7 +343,11 @@ impl Existing for Kept {
     }
 
     fn knows(&self, field: usize) -> bool {
-        self.of.fields.binary_search(&field).is_ok()
+        self.place(field).is_some()
+    }
+
+    fn place(&self, field: usize) -> Option<usize> {
+        self.of.fields.binary_search(&field).ok()
     }
 
     fn way(&self, field: usize) -> Option<String> {
@@ -379,8 +388,8 @@ mod tests {
         });
         for (key, two, four) in [("a", "1", ""), ("HT-0042", "2", "x"), ("b", "3", "y"), ("b", "5", "z")] {
             let mut batch = Batch::default();
-            let cell = |field| Cow::Borrowed(if field == 2 { two.as_bytes() } else { four.as_bytes() });
-            batch.take(key.as_bytes(), (Some(&wanted), &[2, 4]), true, cell);
+            let cells = [two, four].into_iter().map(|cell| Cow::Borrowed(cell.as_bytes()));
+            batch.take(key.as_bytes(), Some(&wanted), (true, false), cells);
             kept.join(&batch);
         }
         let value =

@@ -23,6 +23,9 @@ pub trait Existing: Debug + Send + Sync {
     /// Whether the field of this number is known of them.
     fn knows(&self, field: usize) -> bool;
 
+    /// The place of a field among those that are kept.
+    fn place(&self, field: usize) -> Option<usize>;
+
     /// How the cells of a field are read, as [`super::Former::way`] gives it.
     fn way(&self, field: usize) -> Option<String>;
 

@@ -8,6 +8,8 @@ use std::borrow::Cow;
 pub struct ExistingRow<'a> {
     /// Its number among those that are kept.
     pub(super) number: u32,
+    /// Its key, as it is compared.
+    pub(super) key: &'a [u8],
     /// The fields that are kept, by number, ascending.
     pub(super) fields: &'a [usize],
     /// Their cells, one behind the other.
@@ -27,10 +29,21 @@ impl<'a> ExistingRow<'a> {
         self.number
     }
 
+    /// Its key, as it is compared.
+    #[must_use]
+    pub fn key(&self) -> &'a [u8] {
+        self.key
+    }
+
     /// The cell of a field as its source has it; nothing where the field is not known.
     #[must_use]
     pub fn raw(&self, field: usize) -> Option<&'a [u8]> {
-        let at = self.fields.binary_search(&field).ok()?;
+        self.raw_at(self.fields.binary_search(&field).ok()?)
+    }
+
+    /// The cell of the field that stands at this place among those that are kept.
+    #[must_use]
+    pub fn raw_at(&self, at: usize) -> Option<&'a [u8]> {
         let start = at.checked_sub(1).and_then(|before| self.ends.get(before)).copied().unwrap_or_default();
         self.bytes.get(start as usize..*self.ends.get(at)? as usize)
     }

@@ -157,7 +157,10 @@ impl Compiled {
         let Some(field) = self.schema.fields.get(number) else { return false };
         let is_stop = blank_level(field, self.settings.mode) == Some(Level::Stop) && !field.read_only;
         if self.schema.is_keyed(number) {
-            return !(field.numbered && self.settings.mode.adds());
+            let stands = |field: &usize| self.column_of(*field).is_some();
+            let is_found_otherwise =
+                self.settings.existing.is_some() && self.schema.also_by.iter().any(stands);
+            return !(field.numbered && self.settings.mode.adds() || is_found_otherwise);
         }
         // A record that is there may have it: of each row that is asked by itself.
         is_stop && !self.is_asked_by_row(number)

@@ -105,6 +105,17 @@ pub(super) fn values_of(
     into: &mut Vec<u8>,
 ) -> bool {
     into.clear();
+    // Most keys are one text, as it stands.
+    if let [column] = columns
+        && !is_folded
+        && let Some(column_of) = gate.columns.get(*column)
+        && column_of.guard.is_none()
+        && column_of.program.is_verbatim()
+        && let Some(text) = plain_text(cells.bytes(block, row, *column), gate.table.dialect)
+    {
+        into.extend(text);
+        return true;
+    }
     for &column in columns {
         let raw = cells.bytes(block, row, column);
         let Some(column) = gate.columns.get(column) else { return false };

@@ -23,6 +23,8 @@ pub(crate) struct Lines {
     header: Vec<usize>,
     /// How many of them are the key's.
     keys: usize,
+    /// Whether the target numbers the records: then one without a key is new.
+    is_numbered: bool,
 }
 
 /// The rows of a block that belong to records, and those of them that begin one: one bit a row.
@@ -37,10 +39,38 @@ impl Lines {
     pub(super) fn of(schema: &RecordSchema, column_of: &[Option<usize>]) -> Option<Self> {
         let lines = schema.lines.as_ref()?;
         let column = |field: &usize| column_of.get(*field).copied().flatten();
-        let key: Vec<usize> = schema.key.iter().map(column).collect::<Option<_>>()?;
-        let rest = lines.header.iter().skip(key.len()).filter_map(column);
+        // The column of a key that the target numbers may be absent.
+        let is_given = |field: &&usize| {
+            schema.fields.get(**field).is_none_or(|field| !field.numbered) || column(field).is_some()
+        };
+        let key: Vec<usize> = schema.key.iter().filter(is_given).map(column).collect::<Option<_>>()?;
+        let rest = lines.header.iter().filter(|field| !schema.key.contains(field)).filter_map(column);
         let (keys, header) = (key.len(), key.iter().copied().chain(rest).collect());
-        Some(Self { header, keys })
+        let is_numbered =
+            schema.key.iter().any(|field| schema.fields.get(*field).is_some_and(|field| field.numbered));
+        Some(Self { header, keys, is_numbered })
+    }
+
+    /// Whether a cell takes over what stands above it in a record that the target will number: in such a record the
+    /// header stands in the first row alone, so that it is one record when it is read again.
+    pub(super) fn stays_blank(
+        &self,
+        gate: &Compiled,
+        block: &Block,
+        cells: &Cells,
+        row: usize,
+        column: usize,
+    ) -> bool {
+        self.is_numbered
+            && cells.takes_over(row, column)
+            && self.header.iter().take(self.keys).all(|key| {
+                let raw = cells.bytes(block, row, *key);
+                raw.is_empty()
+                    || gate
+                        .columns
+                        .get(*key)
+                        .is_none_or(|key| matches!(key.see(raw, gate.table.dialect), Seen::Blank { .. }))
+            })
     }
 
     /// Finds the records of a block whose cells are laid out.
@@ -53,12 +83,15 @@ impl Lines {
             Some(_) => Head::Above,
             None => Head::None,
         };
+        let mut is_lost = false;
         for row in 0..cells.len() {
-            let mut blank_keys = 0;
+            let (mut blank_keys, mut is_filled) = (0, false);
             for (at, column) in self.header.iter().enumerate() {
                 if is_blank(gate, block, cells, row, *column) {
                     taken.set_blank(row, at);
                     blank_keys += usize::from(at < self.keys);
+                } else {
+                    is_filled |= at >= self.keys;
                 }
             }
             let of_head = |column: usize, at: usize| -> &[u8] {
@@ -71,7 +104,10 @@ impl Lines {
                 let (one, other) = (cells.stored(block, row, column), of_head(column, at));
                 one == other || is_equal(gate, column, one, other)
             };
+            // What has header cells of its own and no key belongs to no record above it.
+            let is_own = blank_keys == self.keys && is_filled;
             let continues = head != Head::None
+                && !is_own
                 && (0..self.keys).all(|at| {
                     taken.is_blank(row, at) || self.header.get(at).is_some_and(|column| same(at, *column))
                 });
@@ -82,9 +118,16 @@ impl Lines {
                     }
                 }
                 taken.heads.push(head);
-            } else if blank_keys == self.keys && head == Head::None {
+            } else if is_own && self.is_numbered {
+                head = Head::Row(row);
+                taken.heads.push(Head::Here);
+            } else if blank_keys == self.keys && (head == Head::None || is_own) {
                 if !above.is_broken && begins.is_none_or(|place| place > cells.place(row)) {
                     taken.orphans.push(row);
+                }
+                is_lost |= is_own;
+                if is_own {
+                    head = Head::None;
                 }
                 taken.heads.push(Head::None);
             } else {
@@ -95,6 +138,7 @@ impl Lines {
         if is_new {
             let below = match head {
                 Head::Row(row) => Arc::new(self.above_next(block, cells, row)),
+                Head::None if is_lost => Arc::new(Above::default()),
                 Head::None if begins.is_some() => Arc::new(Above { is_broken: true, ..Above::default() }),
                 _ => above,
             };
@@ -186,9 +230,19 @@ impl Lines {
             return true;
         }
         if mark.code == Code::LineWithoutHeader {
-            finding.message =
-                "the key is blank, which means \"as above\", but no record stands above".to_owned();
-            finding.expect("the record's key in its first row".to_owned());
+            let is_own = self.header.iter().skip(self.keys);
+            let is_own = is_own.clone().any(|column| !is_blank(gate, block, cells, row, *column));
+            if is_own {
+                finding.message =
+                    "the key is blank, and the row has header cells of its own: nothing says which \
+                                   record it belongs to"
+                        .to_owned();
+                finding.expect("the record's key, or blank header cells below the record".to_owned());
+            } else {
+                finding.message =
+                    "the key is blank, which means \"as above\", but no record stands above".to_owned();
+                finding.expect("the record's key in its first row".to_owned());
+            }
             finding.set_value("", false);
             return true;
         }

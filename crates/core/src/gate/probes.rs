@@ -160,14 +160,13 @@ impl Compiled {
                 }
                 let Some(holder) = existing.holder(probe, &values) else { continue };
                 self.key_values(block, cells, row, &mut key);
-                if holder != key.as_slice() {
+                if holder != record.map_or(key.as_slice(), |record| record.key()) {
                     let holder = xxhash_rust::xxh3::xxh3_64(holder);
                     found.0.push(Shares { row: number, probe, holder });
                 }
             }
             let Some(record) = record else { continue };
-            self.key_values(block, cells, row, &mut key);
-            let own = xxhash_rust::xxh3::xxh3_64(&key);
+            let own = xxhash_rust::xxh3::xxh3_64(record.key());
             for (probe, of) in existing.probes().iter().enumerate() {
                 if of.code == Code::UniqueExists && self.gives_up(of, (block, cells, row), record) {
                     found.1.push(Shares { row: number, probe, holder: own });

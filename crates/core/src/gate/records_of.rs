@@ -40,11 +40,16 @@ impl<'g> RecordsOf<'g> {
         self.gate.probe_values(probe, (block, self.judge.cells(), row), None, into)
     }
 
-    /// The cell of a field as it stands; nothing where the field has no column.
+    /// The columns of fields.
     #[must_use]
-    pub fn cell<'a>(&'a self, block: &'a Block, row: usize, field: usize) -> &'a [u8] {
-        let column = self.gate.column_of(field);
-        column.map_or(&[], |column| self.judge.cells().bytes(block, row, column))
+    pub fn columns(&self, fields: &[usize]) -> Vec<Option<usize>> {
+        fields.iter().map(|field| self.gate.column_of(*field)).collect()
+    }
+
+    /// The cell of a column as it stands.
+    #[must_use]
+    pub fn cell<'a>(&'a self, block: &'a Block, row: usize, column: usize) -> &'a [u8] {
+        self.judge.cells().bytes(block, row, column)
     }
 }
 

@@ -194,19 +194,17 @@ impl<'a> RowView<'a> {
         self.there.get(self.judged?)?.record()
     }
 
-    /// The cell of a field as it stands; nothing where the field has no column.
+    /// The cell of a column as it stands.
     #[must_use]
-    pub fn raw(&self, field: usize) -> Option<&'a [u8]> {
-        Some(self.cells.bytes(self.block, self.judged?, self.gate.column_of(field)?))
+    pub fn raw(&self, column: usize) -> Option<&'a [u8]> {
+        Some(self.cells.bytes(self.block, self.judged?, column))
     }
 
-    /// Whether the cell of a field holds a value.
+    /// Whether a cell of a column holds a value.
     #[must_use]
-    pub fn has_value(&self, field: usize) -> bool {
-        let Some(raw) = self.raw(field) else { return false };
-        let column = self.gate.column_of(field).and_then(|column| self.gate.columns.get(column));
-        column.is_some_and(|column| {
-            let dialect = self.gate.table.dialect;
+    pub fn has_value(&self, column: usize, raw: &[u8]) -> bool {
+        let dialect = self.gate.table.dialect;
+        self.gate.columns.get(column).is_some_and(|column| {
             column.guard.is_none() && is_plain(raw, dialect)
                 || matches!(column.see(raw, dialect), Seen::Value(_))
         })
@@ -262,6 +260,11 @@ impl<'a> RowView<'a> {
         let (Some(column), Some(row)) = (ready.column, self.judged) else { return default() };
         let Some(column_of) = self.gate.columns.get(column) else { return default() };
         let program = &column_of.program;
+        if let Some(lines) = &self.gate.lines
+            && lines.stays_blank(self.gate, self.block, self.cells, row, column)
+        {
+            return Cow::Borrowed(&[]);
+        }
         let raw = self.cells.bytes(self.block, row, column);
         let dialect = self.gate.table.dialect;
         if ready.form == Form::Standard

@@ -7,7 +7,7 @@ use super::mark::Mark;
 use super::seen::Seen;
 use crate::block::Block;
 use crate::catalogue::{Code, Level, entry};
-use crate::existing::ExistingRow;
+use crate::existing::{Existing, ExistingRow};
 use crate::finding::{Finding, MASK};
 use crate::mode::Mode;
 use crate::rows::Cells;
@@ -85,10 +85,50 @@ impl Compiled {
         key: &mut Vec<u8>,
     ) -> Option<There<'a>> {
         let existing = self.settings.existing.as_deref()?;
-        if !values(self, self.key_set()?, (block, cells, row), None, key) {
-            return Some(There::NoKey);
+        let has_key =
+            self.key_set().is_some_and(|keyset| values(self, keyset, (block, cells, row), None, key));
+        if !has_key {
+            return Some(self.there_by_other(existing, block, cells, row, key));
         }
         Some(existing.row(key).map_or(There::Nothing, There::Record))
+    }
+
+    /// The record that is found by a field that stands for the key, where the key is blank.
+    fn there_by_other<'a>(
+        &'a self,
+        existing: &'a dyn Existing,
+        block: &Block,
+        cells: &Cells,
+        row: usize,
+        into: &mut Vec<u8>,
+    ) -> There<'a> {
+        let is_blank = |field: &usize| {
+            let Some(number) = self.column_of(*field) else { return true };
+            let raw = cells.bytes(block, row, number);
+            let column = self.columns.get(number);
+            column.is_none_or(|column| {
+                matches!(column.see(raw, self.table.dialect), Seen::Blank { .. } | Seen::Stale)
+            })
+        };
+        if self.schema.also_by.is_empty()
+            || !self.settings.mode.updates()
+            || !self.schema.key.iter().all(is_blank)
+        {
+            return There::NoKey;
+        }
+        let stand = existing
+            .probes()
+            .iter()
+            .enumerate()
+            .filter(|(_, probe)| self.schema.stands_for_key(&probe.fields));
+        for (number, probe) in stand {
+            if self.probe_values(probe, (block, cells, row), None, into)
+                && let Some(record) = existing.holder(number, into).and_then(|key| existing.row(key))
+            {
+                return There::Record(record);
+            }
+        }
+        There::NoKey
     }
 
     /// Writes the key of a row, so that equal keys are equal bytes; nothing where it has none.
@@ -119,6 +159,11 @@ impl Compiled {
         self.settings.existing.is_some()
             && self.settings.mode.updates()
             && self.settings.plan.existing.as_ref().is_some_and(|plan| plan.fills_only)
+    }
+
+    /// The first column of a field that stands for the key.
+    fn standing_column(&self) -> Option<&usize> {
+        self.schema.also_by.iter().find_map(|field| self.pairing.column_of.get(*field)?.as_ref())
     }
 
     /// Whether rows are left out whose record is not there.
@@ -182,8 +227,19 @@ impl Compiled {
 
     /// Marks the keys that are there though they must not be, and those that are not though they must.
     pub(super) fn mark_there(&self, cells: &Cells, there: &[There<'_>], marks: &mut Vec<Mark>) {
-        let Some(keyset) = self.key_set() else { return };
-        let column = keyset.columns.first().map_or(0, |column| column + 1);
+        // A key that something else stands for need not be given.
+        let is_found = |mark: &Mark| matches!(there.get(mark.row as usize), Some(There::Record(_)));
+        if !self.schema.also_by.is_empty() && self.settings.mode.updates() {
+            marks.retain(|mark| mark.code != Code::KeyBlank || !is_found(mark));
+        }
+        // Without a column of the key, what stands for it has to be found.
+        let column = match self.key_set() {
+            Some(keyset) => keyset.columns.first(),
+            None if self.settings.mode == Mode::Update => self.standing_column(),
+            None => return,
+        };
+        let has_key = self.key_set().is_some();
+        let column = column.map_or(0, |column| column + 1);
         let code = match self.settings.mode {
             Mode::Add if self.is_numbered() => return,
             Mode::Add => Code::KeyExists,
@@ -195,7 +251,7 @@ impl Compiled {
         let level = self.told_level(code, entry(code).level);
         for (row, there) in there.iter().enumerate().filter(|(row, _)| !cells.is_below(*row)) {
             let is_told = match there {
-                There::NoKey => false,
+                There::NoKey => !has_key,
                 There::Nothing => code == Code::KeyNotFound,
                 There::Record(_) => code == Code::KeyExists,
             };
@@ -209,7 +265,10 @@ impl Compiled {
     pub(super) fn describe_there(&self, mark: Mark, block: &Block, cells: &Cells, finding: &mut Finding) {
         let Some(existing) = self.settings.existing.as_deref() else { return };
         let row = mark.row as usize;
-        let columns = self.key_set().map(|keyset| keyset.columns.clone()).unwrap_or_default();
+        let columns = match self.key_set() {
+            Some(keyset) => keyset.columns.clone(),
+            None => self.standing_column().into_iter().copied().collect(),
+        };
         let is_masked = columns.iter().any(|column| self.is_sensitive(*column));
         let texts = self.texts(block, cells, row, &columns);
         finding.set_value(&texts.join(" / "), is_masked);

@@ -82,6 +82,7 @@ fn read<S: BlockSource>(
     let state = RunState::default();
     let (fields, probes) = (kept.fields().to_vec(), kept.probes().to_vec());
     let near_rows = kept.near_rows();
+    let columns = RecordsOf::new(gate, &state).columns(&fields);
     in_order(
         threads,
         || (RecordsOf::new(gate, &state), Block::default(), Vec::new(), Vec::new()),
@@ -96,21 +97,25 @@ fn read<S: BlockSource>(
         |(records, block, key, values)| {
             let mut batch = Batch::default();
             for row in 0..records.read(block) {
-                if records.key(block, row, key) {
-                    let is_near = block.first_row <= near_rows;
-                    batch.take(key, (wanted, &fields), is_near, |field| {
-                        let cell = records.cell(block, row, field);
-                        match is_released {
-                            false => Cow::Borrowed(cell),
-                            true => value_bytes(gate, field, cell),
-                        }
-                    });
-                    for (number, probe) in probes.iter().enumerate() {
-                        if records.probe(probe, block, row, values) {
-                            batch.take_probe(number, values, key, wanted);
-                        }
+                if !records.key(block, row, key) {
+                    continue;
+                }
+                let mut is_wanted = false;
+                for (number, probe) in probes.iter().enumerate() {
+                    if records.probe(probe, block, row, values) {
+                        let is_found = batch.take_probe(number, values, key, wanted);
+                        is_wanted |= is_found && gate.schema().stands_for_key(&probe.fields);
                     }
                 }
+                let is_near = block.first_row <= near_rows;
+                let cells = columns.iter().zip(&fields).map(|(column, field)| {
+                    let cell = column.map_or(&[][..], |column| records.cell(block, row, column));
+                    match is_released {
+                        false => Cow::Borrowed(cell),
+                        true => value_bytes(gate, *field, cell),
+                    }
+                });
+                batch.take(key, wanted, (is_near, is_wanted), cells);
             }
             batch
         },

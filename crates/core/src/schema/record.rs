@@ -452,6 +452,12 @@ impl RecordSchema {
         Self { key: vec![0], fields, ..Self::empty() }
     }
 
+    /// Whether these fields are one that may stand for the key.
+    #[must_use]
+    pub fn stands_for_key(&self, fields: &[usize]) -> bool {
+        matches!(fields, [field] if self.also_by.contains(field))
+    }
+
     /// Whether a field tells the lines of a record apart, where several rows make one.
     #[must_use]
     pub fn is_line_key(&self, number: usize) -> bool {
