@@ -2,6 +2,7 @@
 
 mod check;
 mod layout;
+mod reconcile;
 mod words;
 
 use clap::{Args, Parser, Subcommand, ValueEnum};
@@ -9,6 +10,7 @@ use std::path::PathBuf;
 
 pub(crate) use check::{CheckArgs, EffectsArgs};
 pub(crate) use layout::{LayoutArgs, ShortRowsArg};
+pub(crate) use reconcile::ReconcileArgs;
 pub(crate) use words::{FormatArg, ModeArg};
 
 /// Checks prepared import files against a record schema, before any load runs.
@@ -27,6 +29,8 @@ pub(crate) enum Command {
     Check(CheckArgs),
     /// What loading the ready rows would do to the records that are there, field by field
     Effects(EffectsArgs),
+    /// Whether all that was handed over has arrived: ready rows held against the records after the load
+    Reconcile(ReconcileArgs),
     /// Draft a record schema from an export, a data dictionary, SQL, CSVW or JSON Schema
     Draft(DraftArgs),
     /// List or search the fields of a record schema, or hand it to other systems

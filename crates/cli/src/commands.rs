@@ -12,6 +12,7 @@ pub(crate) mod limits;
 pub(crate) mod look;
 pub(crate) mod matching;
 pub(crate) mod peek;
+pub(crate) mod reconcile;
 pub(crate) mod references;
 pub(crate) mod setup;
 pub(crate) mod template;

@@ -28,6 +28,7 @@ fn main() -> ExitCode {
         let outcome = match &cli.command {
             args::Command::Check(args) => commands::check::run(args),
             args::Command::Effects(args) => commands::effects::run(args),
+            args::Command::Reconcile(args) => commands::reconcile::run(args),
             args::Command::Peek(args) => commands::peek::run(args),
             args::Command::Draft(args) => commands::draft::run(args),
             args::Command::Fields(args) => commands::fields::run(args),

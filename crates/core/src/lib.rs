@@ -64,6 +64,7 @@ pub mod order;
 pub mod peek;
 pub mod plan;
 pub mod profile;
+pub mod reconcile;
 pub mod report;
 mod rows;
 pub mod run;

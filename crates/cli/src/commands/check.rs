@@ -1,7 +1,8 @@
 //! `check`: the gate itself.
 
+use super::existing::{self, ExistingOf};
 use super::setup::{Setup, Stated, layout_of, threads};
-use super::{existing, held_plan, limits, references};
+use super::{held_plan, limits, references};
 use crate::args::{CheckArgs, FormatArg};
 use crate::ended::Ended;
 use crate::interrupt::{self, INTERRUPTED};
@@ -41,7 +42,8 @@ pub(crate) fn check(args: &CheckArgs, changes: Option<&Path>) -> anyhow::Result<
         references::read(&args.references, &setup.schema, &setup.plan, plan_path)?;
     settings.references = references;
     let (options, sheet) = layout_of(&args.file, &args.layout, &setup.plan, &setup.schema)?;
-    let (existing, existing_files) = existing::read(args, &setup, &settings, (&options, sheet))?;
+    let (existing, existing_files) =
+        existing::read(&ExistingOf::check(args), &setup, &settings, (&options, sheet))?;
     settings.existing = existing;
     let sources = reference_files.iter().map(|file| (file, "a file of references"));
     let existing_files = existing_files.iter().map(|file| (file, "a source of existing records"));
@@ -138,7 +140,7 @@ fn judge(
     Ok((file, gate, list, outcome))
 }
 
-fn begin(
+pub(super) fn begin(
     outputs: &mut Outputs,
     path: Option<&Path>,
     what: &'static str,

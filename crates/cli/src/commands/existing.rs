@@ -2,6 +2,7 @@
 
 use super::references::{planned_place, refused};
 use super::setup::{Setup, text_of, threads};
+
 use crate::args::{CheckArgs, LayoutArgs};
 use crate::failure::Failure;
 use crate::interrupt::INTERRUPTED;
@@ -24,6 +25,22 @@ use tidy_gate_targets::{At, Place};
 /// Existing records, and the files that they were read from.
 pub(crate) type Found = (Option<Arc<dyn Existing>>, Vec<PathBuf>);
 
+/// For which file existing records are read, and where they are by the command line.
+#[derive(Debug, Clone, Copy)]
+pub(crate) struct ExistingOf<'a> {
+    pub(crate) file: &'a Path,
+    pub(crate) existing: Option<&'a str>,
+    pub(crate) released: &'a [PathBuf],
+    pub(crate) threads: usize,
+}
+
+impl<'a> ExistingOf<'a> {
+    pub(crate) fn check(args: &'a CheckArgs) -> Self {
+        let existing = args.existing.as_deref();
+        Self { file: &args.file, existing, released: &args.released, threads: threads(args) }
+    }
+}
+
 /// Where existing records are, by the command line or else by the plan, and how they are read.
 struct Source {
     place: Place,
@@ -31,8 +48,8 @@ struct Source {
     plan: Option<PathBuf>,
 }
 
-fn source(args: &CheckArgs, setup: &Setup) -> anyhow::Result<Option<Source>> {
-    if let Some(stated) = &args.existing {
+fn source(args: &ExistingOf<'_>, setup: &Setup) -> anyhow::Result<Option<Source>> {
+    if let Some(stated) = args.existing {
         let place = Place::read(stated).map_err(refused)?;
         return Ok(Some(Source { place, plan: None }));
     }
@@ -45,7 +62,7 @@ fn source(args: &CheckArgs, setup: &Setup) -> anyhow::Result<Option<Source>> {
 /// Reads the existing records, where any are named, and over them the rows that were handed over earlier. What the file at
 /// hand does not speak of is not kept.
 pub(crate) fn read(
-    args: &CheckArgs,
+    args: &ExistingOf<'_>,
     setup: &Setup,
     settings: &Settings,
     (options, sheet): (&ReadOptions, Option<&str>),
@@ -64,7 +81,7 @@ pub(crate) fn read(
     for place in &released {
         by_plan(&ready, |options| {
             let reading =
-                Reading { setup, settings, asked: &Asked::default(), threads: threads(args), kept: None };
+                Reading { setup, settings, asked: &Asked::default(), threads: args.threads, kept: None };
             let more = reading.keys(place, &ready, options)?;
             asked.wanted = asked.wanted.take().map(|mut wanted| {
                 wanted.join_keys(more);
@@ -73,7 +90,7 @@ pub(crate) fn read(
             Ok(())
         })?;
     }
-    let mut reading = Reading { setup, settings, asked: &asked, threads: threads(args), kept: None };
+    let mut reading = Reading { setup, settings, asked: &asked, threads: args.threads, kept: None };
     let mut files: Vec<PathBuf> =
         released.iter().filter_map(|place| place.file().map(Path::to_owned)).collect();
     if let Some(Source { mut place, plan }) = source {
@@ -100,7 +117,7 @@ fn folder_of_plan(setup: &Setup) -> &Path {
 }
 
 /// The files of rows that were handed over earlier: those of the command line and those of the plan.
-fn released(args: &CheckArgs, setup: &Setup) -> Vec<PathBuf> {
+fn released(args: &ExistingOf<'_>, setup: &Setup) -> Vec<PathBuf> {
     let folder = folder_of_plan(setup);
     let planned = setup.plan.existing.iter().flat_map(|existing| &existing.released);
     planned.map(|file| folder.join(file)).chain(args.released.iter().cloned()).collect()
@@ -147,25 +164,25 @@ impl Asked {
 
 /// What the file asks for, where it can be read twice.
 fn asked(
-    args: &CheckArgs,
+    args: &ExistingOf<'_>,
     setup: &Setup,
     settings: &Settings,
     (options, sheet): (&ReadOptions, Option<&str>),
 ) -> Result<Asked, Error> {
-    if !std::fs::metadata(&args.file).is_ok_and(|facts| facts.is_file()) {
+    if !std::fs::metadata(args.file).is_ok_and(|facts| facts.is_file()) {
         let headings = setup.schema.fields.iter().map(|field| field.name.clone()).collect();
         let gate = Gate::new(setup.schema.clone(), settings.clone(), Table::with_headings(headings));
         return Ok(Asked { probes: gate.probes(), ..Asked::default() });
     }
     let widened = setup.plan.widened(setup.schema.clone());
-    let input = Input::open(&args.file)?;
+    let input = Input::open(args.file)?;
     let file = TableFile::open_sheet(input, sheet, options, Some(&widened), false, &INTERRUPTED)?;
     let gate = Gate::new(setup.schema.clone(), settings.clone(), file.table().clone());
     let (fields, probes) = (Some(gate.asked_of_existing()), gate.probes());
     if gate.has_votes() && (gate.key_has_vote() || !probes.is_empty()) || gate.ends_work() {
         return Ok(Asked { wanted: None, fields, probes });
     }
-    let wanted = wanted_by(&gate, &file, &probes, threads(args))?;
+    let wanted = wanted_by(&gate, &file, &probes, args.threads)?;
     Ok(Asked { wanted: Some(wanted), fields, probes })
 }
 

@@ -8,11 +8,13 @@ mod groups;
 pub(crate) mod matching;
 mod next;
 pub(crate) mod peek;
+mod reconciled;
 mod report;
 pub(crate) mod template;
 mod words;
 
 pub(crate) use effects::effects;
 pub(crate) use next::command_lines;
+pub(crate) use reconciled::reconciled;
 pub(crate) use report::report;
 pub(crate) use words::{level_style, say_aside};

@@ -194,6 +194,12 @@ impl<'a> RowView<'a> {
         self.there.get(self.judged?)?.record()
     }
 
+    /// The row's key as it is shown, masked where it is sensitive; nothing where it is blank.
+    #[must_use]
+    pub fn key(&self) -> Option<String> {
+        self.gate.key_of(self.block, self.cells, self.judged?)
+    }
+
     /// The cell of a column as it stands.
     #[must_use]
     pub fn raw(&self, column: usize) -> Option<&'a [u8]> {
