@@ -19,6 +19,9 @@ pub struct Effects {
     pub records: RecordEffects,
     /// The fields of records that are there.
     pub fields: Vec<FieldEffects>,
+    /// How many records that are there the file does not speak of, of those that the plan lets it change; nothing where
+    /// that is not known.
+    pub missing: Option<u64>,
     /// In what they go beyond what was permitted, if they do.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub beyond: Option<String>,
@@ -224,6 +227,7 @@ impl FieldSum {
 #[derive(Debug)]
 pub struct EffectsSum {
     records: RecordEffects,
+    missing: Option<u64>,
     fields: Vec<FieldSum>,
 }
 
@@ -237,7 +241,12 @@ impl EffectsSum {
             Some(FieldSum { number, is_masked: field.sensitive, effects, changes: HashMap::new() })
         };
         let records = RecordEffects { before: comparing.existing.count(), ..RecordEffects::default() };
-        Self { records, fields: comparing.fields.iter().filter_map(|compared| sum(compared.field)).collect() }
+        let missing = comparing.existing.unmentioned();
+        Self {
+            records,
+            missing,
+            fields: comparing.fields.iter().filter_map(|compared| sum(compared.field)).collect(),
+        }
     }
 
     /// Takes up a row.
@@ -269,7 +278,8 @@ impl EffectsSum {
     pub fn done(self, held: u64, left_out: u64) -> Effects {
         let after = self.records.before + self.records.added;
         let records = RecordEffects { after, held, left_out, ..self.records };
-        Effects { records, fields: self.fields.into_iter().map(FieldSum::done).collect(), beyond: None }
+        let fields = self.fields.into_iter().map(FieldSum::done).collect();
+        Effects { records, fields, missing: self.missing, beyond: None }
     }
 }
 

@@ -65,7 +65,7 @@ pub(crate) use gathered::{FIRST_OF_EACH, MOST_KEPT};
 pub use judge::{Judge, Judged};
 pub use keystore::{SuspectRow, Suspects};
 pub use lines::RecordRows;
-pub use probes::Shares;
+pub use probes::{Shares, key_parts};
 pub use records_of::RecordsOf;
 pub(crate) use repeats::Confirm;
 pub use repeats::{RepeatGroup, Repeats};

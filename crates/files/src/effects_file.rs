@@ -6,7 +6,7 @@ use crate::second_walk::second_walk;
 use crate::table_file::TableFile;
 use tidy_gate_core::effects::{Comparing, Effects, EffectsSum, RowEffect};
 use tidy_gate_core::finding::MASK;
-use tidy_gate_core::gate::{Gate, ReadyField, RowView};
+use tidy_gate_core::gate::{Gate, ReadyField, RowView, key_parts};
 use tidy_gate_core::letters::harmless;
 use tidy_gate_core::run::Outcome;
 
@@ -79,6 +79,31 @@ pub fn effects(
         },
     )?;
     Ok(Some(sum.done(outcome.counts.held, outcome.counts.left_out)))
+}
+
+/// Lists the keys of the records that are there and that the file does not speak of.
+///
+/// # Errors
+/// When the list cannot be written.
+pub fn missing(gate: &Gate, list: &mut RowOutput) -> Result<(), Error> {
+    let key = &gate.schema().key;
+    let names: Vec<String> = key.iter().map(|field| name_of(gate, *field)).collect();
+    list.begin(Begin {
+        sheet: "Not mentioned",
+        marks: false,
+        widths: &[16.0],
+        keys: names.iter().map(|name| (name.clone(), CellKind::Text)).collect(),
+        properties: Vec::new(),
+        originals: None,
+    })?;
+    write(list, names.into_iter())?;
+    let existing = gate.settings().existing.as_deref();
+    for bytes in existing.iter().flat_map(|existing| existing.unmentioned_keys()) {
+        let parts = key_parts(bytes, key.len()).into_iter().zip(key);
+        let is_masked = |field: usize| gate.schema().fields.get(field).is_some_and(|field| field.sensitive);
+        write(list, parts.map(|(part, field)| if is_masked(*field) { MASK.to_owned() } else { part }))?;
+    }
+    Ok(())
 }
 
 fn name_of(gate: &Gate, field: usize) -> String {

@@ -23,7 +23,7 @@ mod text;
 mod workbook;
 
 pub use book::Sheet;
-pub use effects_file::effects;
+pub use effects_file::{effects, missing};
 pub use error::{Error, Shape};
 pub use findings_file::FindingsFile;
 pub use held_file::{HeldFile, held_file, plan_of_held};

@@ -111,4 +111,9 @@ pub(crate) struct EffectsArgs {
     /// Write every cell that would change, with its key, the old and the new value: .csv, .xlsx, .json or .ndjson
     #[arg(long, value_name = "FILE", help_heading = "Outputs")]
     pub(crate) rows: Option<PathBuf>,
+
+    /// Write the keys of the records that are there and that the file does not speak of, of those the plan lets it change:
+    /// the same forms
+    #[arg(long, value_name = "FILE", help_heading = "Outputs")]
+    pub(crate) missing: Option<PathBuf>,
 }

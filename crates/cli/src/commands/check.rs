@@ -20,7 +20,7 @@ use tidy_gate_files::{
 };
 
 pub(crate) fn run(args: &CheckArgs) -> anyhow::Result<Ended> {
-    let (report, written) = check(args, None)?;
+    let (report, written) = check(args, Listed::default())?;
     let text = match args.format {
         FormatArg::Json => json::pretty(&report)?,
         FormatArg::Text => {
@@ -32,8 +32,17 @@ pub(crate) fn run(args: &CheckArgs) -> anyhow::Result<Ended> {
     Ok(if report.gate == Verdict::Open { Ended::Well } else { Ended::Shut })
 }
 
+/// What is listed of effects, and where.
+#[derive(Debug, Clone, Copy, Default)]
+pub(crate) struct Listed<'a> {
+    /// Cells that would change.
+    pub(crate) changes: Option<&'a Path>,
+    /// Records that the file does not speak of.
+    pub(crate) missing: Option<&'a Path>,
+}
+
 /// Checks the file and writes the outputs asked for; gives the report and the files written.
-pub(crate) fn check(args: &CheckArgs, changes: Option<&Path>) -> anyhow::Result<(Report, Vec<PathBuf>)> {
+pub(crate) fn check(args: &CheckArgs, listed: Listed<'_>) -> anyhow::Result<(Report, Vec<PathBuf>)> {
     let stated = Stated::read(&args.dates, args.today.as_ref())?;
     let setup = Setup::read(args.record.as_deref(), args.plan.as_deref(), &args.file)?;
     let mut settings = setup.settings(args.mode, &stated)?;
@@ -42,8 +51,8 @@ pub(crate) fn check(args: &CheckArgs, changes: Option<&Path>) -> anyhow::Result<
         references::read(&args.references, &setup.schema, &setup.plan, plan_path)?;
     settings.references = references;
     let (options, sheet) = layout_of(&args.file, &args.layout, &setup.plan, &setup.schema)?;
-    let (existing, existing_files) =
-        existing::read(&ExistingOf::check(args), &setup, &settings, (&options, sheet))?;
+    let of = ExistingOf { lists: listed.missing.is_some(), ..ExistingOf::check(args) };
+    let (existing, existing_files) = existing::read(&of, &setup, &settings, (&options, sheet))?;
     settings.existing = existing;
     let sources = reference_files.iter().map(|file| (file, "a file of references"));
     let existing_files = existing_files.iter().map(|file| (file, "a source of existing records"));
@@ -51,8 +60,10 @@ pub(crate) fn check(args: &CheckArgs, changes: Option<&Path>) -> anyhow::Result<
     let mut findings = begin(&mut outputs, args.findings.as_deref(), "findings", FindingsFile::ENDINGS)?;
     let ready = begin(&mut outputs, args.ready.as_deref(), "ready rows", RowOutput::ENDINGS)?;
     let held = begin(&mut outputs, args.held.as_deref(), "held rows", RowOutput::ENDINGS)?;
-    let changes = begin(&mut outputs, changes, "changed cells", RowOutput::ENDINGS)?;
-    limits::refuse_without_existing(args, &settings, changes.is_some())?;
+    let changes = begin(&mut outputs, listed.changes, "changed cells", RowOutput::ENDINGS)?;
+    let missing =
+        begin(&mut outputs, listed.missing, "records that the file does not speak of", RowOutput::ENDINGS)?;
+    limits::refuse_without_existing(args, &settings, changes.is_some() || missing.is_some())?;
 
     let threads = threads(args);
     let judged = |options: &ReadOptions| judge(args, &setup, &settings, (options, sheet), findings.as_ref());
@@ -86,6 +97,7 @@ pub(crate) fn check(args: &CheckArgs, changes: Option<&Path>) -> anyhow::Result<
         }
     }
     report.take_effects(effects(&file, &gate, &outcome, threads, (changes, &mut outputs))?);
+    list_missing(missing, &gate, &mut outputs)?;
     limits::limit(args, &mut report);
     if let Some(output) = findings {
         outputs.complete(output)?;
@@ -105,6 +117,14 @@ fn effects(
     let effects = tidy_gate_files::effects(file, gate, outcome, threads, &mut list)?;
     list.map(|list| outputs.complete_rows(list)).transpose()?;
     Ok(effects)
+}
+
+/// Lists the records that the file does not speak of.
+fn list_missing(list: Option<Output>, gate: &Gate, outputs: &mut Outputs) -> Result<(), Error> {
+    let Some(list) = list else { return Ok(()) };
+    let mut list = RowOutput::new(list, encoding_rs::UTF_8);
+    tidy_gate_files::missing(gate, &mut list)?;
+    outputs.complete_rows(list)
 }
 
 /// The outputs, none of which may overwrite what is read.

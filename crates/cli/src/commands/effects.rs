@@ -1,6 +1,6 @@
 //! `effects`: what loading the ready rows would do to the records that are there.
 
-use super::check::check;
+use super::check::{Listed, check};
 use super::limits::nothing_known;
 use crate::args::{EffectsArgs, FormatArg};
 use crate::ended::Ended;
@@ -9,7 +9,8 @@ use crate::render::{self, json, text};
 use tidy_gate_core::report::Verdict;
 
 pub(crate) fn run(args: &EffectsArgs) -> anyhow::Result<Ended> {
-    let (report, written) = check(&args.check, args.rows.as_deref())?;
+    let (report, written) =
+        check(&args.check, Listed { changes: args.rows.as_deref(), missing: args.missing.as_deref() })?;
     let Some(effects) = &report.effects else { return Err(nothing_known(&args.check).into()) };
     let text = match args.check.format {
         FormatArg::Json => json::pretty(effects)?,

@@ -14,7 +14,7 @@ use tidy_gate_core::gate::{Gate, Settings};
 use tidy_gate_core::headings::{ColumnName, Paired, PlanColumn};
 use tidy_gate_core::likeness;
 use tidy_gate_core::mode::Mode;
-use tidy_gate_core::plan::{Plan, PlanText};
+use tidy_gate_core::plan::{Plan, PlanText, ScopeOf};
 use tidy_gate_core::run::{
     self, Outcome, Replay, Unlisted, Unwatched, read_existing, read_released, wanted_by,
 };
@@ -32,12 +32,14 @@ pub(crate) struct ExistingOf<'a> {
     pub(crate) existing: Option<&'a str>,
     pub(crate) released: &'a [PathBuf],
     pub(crate) threads: usize,
+    /// Whether the records are listed that the file does not speak of.
+    pub(crate) lists: bool,
 }
 
 impl<'a> ExistingOf<'a> {
     pub(crate) fn check(args: &'a CheckArgs) -> Self {
         let existing = args.existing.as_deref();
-        Self { file: &args.file, existing, released: &args.released, threads: threads(args) }
+        Self { file: &args.file, existing, released: &args.released, threads: threads(args), lists: false }
     }
 }
 
@@ -80,8 +82,14 @@ pub(crate) fn read(
         released.into_iter().map(|file| Place { at: At::File(file), table: None }).collect();
     for place in &released {
         by_plan(&ready, |options| {
-            let reading =
-                Reading { setup, settings, asked: &Asked::default(), threads: args.threads, kept: None };
+            let reading = Reading {
+                setup,
+                settings,
+                asked: &Asked::default(),
+                threads: args.threads,
+                lists: args.lists,
+                kept: None,
+            };
             let more = reading.keys(place, &ready, options)?;
             asked.wanted = asked.wanted.take().map(|mut wanted| {
                 wanted.join_keys(more);
@@ -90,7 +98,8 @@ pub(crate) fn read(
             Ok(())
         })?;
     }
-    let mut reading = Reading { setup, settings, asked: &asked, threads: args.threads, kept: None };
+    let mut reading =
+        Reading { setup, settings, asked: &asked, threads: args.threads, lists: args.lists, kept: None };
     let mut files: Vec<PathBuf> =
         released.iter().filter_map(|place| place.file().map(Path::to_owned)).collect();
     if let Some(Source { mut place, plan }) = source {
@@ -174,6 +183,9 @@ fn asked(
         let gate = Gate::new(setup.schema.clone(), settings.clone(), Table::with_headings(headings));
         return Ok(Asked { probes: gate.probes(), ..Asked::default() });
     }
+    // Whether a row is left out, only its record will tell.
+    let mut settings = settings.clone();
+    settings.plan.scope.iter_mut().for_each(|scope| scope.leaves_out = false);
     let widened = setup.plan.widened(setup.schema.clone());
     let input = Input::open(args.file)?;
     let file = TableFile::open_sheet(input, sheet, options, Some(&widened), false, &INTERRUPTED)?;
@@ -192,6 +204,8 @@ struct Reading<'a> {
     settings: &'a Settings,
     asked: &'a Asked,
     threads: usize,
+    /// Whether the records are listed that the file does not speak of.
+    lists: bool,
     kept: Option<Kept>,
 }
 
@@ -250,6 +264,7 @@ impl Reading<'_> {
             former: gate.clone(),
             probes: self.asked.probes.clone(),
             names_keys: gate.key_is_one(),
+            unmentioned: (self.asked.wanted.is_some() && self.settings.mode.updates(), self.lists),
         })
     }
 
@@ -266,7 +281,7 @@ impl Reading<'_> {
             // A blank of an existing record is what it has: no default fills it.
             mode: Mode::Update,
             dates: plan.dates.clone(),
-            plan: plan.clone(),
+            plan: Plan { scope: of_records(&setup.plan), ..plan.clone() },
             existing: None,
             ..self.settings.clone()
         };
@@ -297,6 +312,12 @@ impl Reading<'_> {
         let (outcome, _) = run::check(&mut gate, &file, self.threads, &Unwatched, &mut unlisted)?;
         Ok((file, Arc::new(gate), Some(outcome)))
     }
+}
+
+/// What of a plan's scope concerns records as they are.
+fn of_records(plan: &Plan) -> Option<ScopeOf> {
+    let condition = plan.scope.as_ref()?.condition.clone();
+    condition.is_some().then(|| ScopeOf { condition, ..ScopeOf::default() })
 }
 
 fn without_key(place: &Place, setup: &Setup, field: usize, file: &TableFile) -> Failure {

@@ -29,7 +29,13 @@ pub(crate) fn run(args: &ReconcileArgs) -> anyhow::Result<Ended> {
     settings.mode = Mode::Update;
     let processors = || std::thread::available_parallelism().map_or(1, usize::from);
     let threads = args.threads.map_or_else(processors, usize::from);
-    let of = ExistingOf { file: &args.file, existing: args.existing.as_deref(), released: &[], threads };
+    let of = ExistingOf {
+        file: &args.file,
+        existing: args.existing.as_deref(),
+        released: &[],
+        threads,
+        lists: false,
+    };
     let options = ReadOptions::default();
     let (existing, files) = existing::read(&of, &setup, &settings, (&options, None))?;
     settings.existing = existing;

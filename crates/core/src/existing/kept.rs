@@ -87,6 +87,10 @@ pub struct Batch {
     ends: Vec<u32>,
     /// The keys of all, where the nearest is searched among them.
     near: Vec<String>,
+    /// Those that the file does not speak of, with their keys where they are listed.
+    unmentioned: u64,
+    unmentioned_keys: Vec<u8>,
+    unmentioned_ends: Vec<usize>,
     /// What is looked for, with the keys of those that have it.
     found: Vec<(usize, u128, u32)>,
     found_keys: Vec<u8>,
@@ -116,6 +120,18 @@ impl Batch {
         for cell in cells {
             self.bytes.extend(cell.as_ref());
             self.ends.push(short(self.bytes.len() - from));
+        }
+    }
+
+    /// Counts a record that the file may change, where it does not speak of it.
+    pub fn take_unmentioned(&mut self, key: &[u8], wanted: &Wanted, is_listed: bool) {
+        if wanted.has(xxh3_64(key)) {
+            return;
+        }
+        self.unmentioned += 1;
+        if is_listed {
+            self.unmentioned_keys.extend(key);
+            self.unmentioned_ends.push(self.unmentioned_keys.len());
         }
     }
 
@@ -149,6 +165,8 @@ pub struct KeptOf {
     pub probes: Vec<Probe>,
     /// Whether their key is one text, which can be near another.
     pub names_keys: bool,
+    /// Whether those are counted that the file does not speak of, and whether they are listed.
+    pub unmentioned: (bool, bool),
 }
 
 /// Existing records in memory: those of one source, and over them what was handed over since.
@@ -166,6 +184,8 @@ pub struct Kept {
     /// The number of each record, with the hash of its key.
     table: HashTable<(u64, u32)>,
     owners: Owners,
+    unmentioned: u64,
+    unmentioned_keys: Vec<Vec<u8>>,
     layer: u32,
     count: u64,
     repeated: u64,
@@ -186,6 +206,8 @@ impl Kept {
             starts: Vec::new(),
             ends: Vec::new(),
             table: HashTable::new(),
+            unmentioned: 0,
+            unmentioned_keys: Vec::new(),
             layer: 0,
             count: 0,
             repeated: 0,
@@ -199,6 +221,12 @@ impl Kept {
         &self.of.fields
     }
 
+    /// Whether those are counted that the file does not speak of, and whether they are listed.
+    #[must_use]
+    pub fn counts_unmentioned(&self) -> (bool, bool) {
+        self.of.unmentioned
+    }
+
     /// In so many rows of the source keys may be near one that is asked for.
     #[must_use]
     pub fn near_rows(&self) -> u64 {
@@ -208,6 +236,12 @@ impl Kept {
     /// Takes up a piece of the source. The first of several records with the same key stands.
     pub fn join(&mut self, batch: &Batch) {
         self.count += batch.count;
+        self.unmentioned += batch.unmentioned;
+        let mut from = 0;
+        for end in &batch.unmentioned_ends {
+            self.unmentioned_keys.extend(batch.unmentioned_keys.get(from..*end).map(<[u8]>::to_vec));
+            from = *end;
+        }
         self.join_near(batch);
         self.join_found(batch);
         for (hash, key, bytes, ends) in batch.records(self.of.fields.len()) {
@@ -358,6 +392,14 @@ impl Existing for Kept {
         self.near.as_ref()?.nearest(key)
     }
 
+    fn unmentioned(&self) -> Option<u64> {
+        self.of.unmentioned.0.then_some(self.unmentioned)
+    }
+
+    fn unmentioned_keys(&self) -> Vec<&[u8]> {
+        self.unmentioned_keys.iter().map(Vec::as_slice).collect()
+    }
+
     fn probes(&self) -> &[Probe] {
         &self.of.probes
     }
@@ -385,6 +427,7 @@ mod tests {
             former: Arc::new(Plainly),
             probes: Vec::new(),
             names_keys: true,
+            unmentioned: (false, false),
         });
         for (key, two, four) in [("a", "1", ""), ("HT-0042", "2", "x"), ("b", "3", "y"), ("b", "5", "z")] {
             let mut batch = Batch::default();

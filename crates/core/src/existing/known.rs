@@ -32,6 +32,12 @@ pub trait Existing: Debug + Send + Sync {
     /// The only key that differs from a text by a slip.
     fn nearest(&self, key: &str) -> Option<&str>;
 
+    /// How many of them the file does not speak of, of those that it may change; nothing where that is not known.
+    fn unmentioned(&self) -> Option<u64>;
+
+    /// The keys of those, where they were to be listed.
+    fn unmentioned_keys(&self) -> Vec<&[u8]>;
+
     /// What is looked for among them beside keys.
     fn probes(&self) -> &[Probe];
 

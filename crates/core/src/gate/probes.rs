@@ -214,7 +214,7 @@ impl Compiled {
             |field: &usize| self.schema.fields.get(*field).is_some_and(|field| field.sensitive);
         let holder = match self.schema.key.iter().any(is_sensitive) {
             true => MASK.to_owned(),
-            false => shown_key(existing.holder(number, &values)?, self.schema.key.len()),
+            false => key_parts(existing.holder(number, &values)?, self.schema.key.len()).join(" / "),
         };
         let message = match probe.code {
             Code::UniqueExists if probe.fields.len() == 1 => {
@@ -265,17 +265,18 @@ pub(super) fn own_programs(schema: &RecordSchema, settings: &super::settings::Se
     fields.map(|field| Program::own(field, schema, settings)).collect()
 }
 
-/// A key as its parts are shown, from the bytes by which it is compared.
-pub(super) fn shown_key(key: &[u8], parts: usize) -> String {
+/// The parts of a key, from the bytes by which it is compared.
+#[must_use]
+pub fn key_parts(key: &[u8], parts: usize) -> Vec<String> {
     if parts < 2 {
-        return String::from_utf8_lossy(key).into_owned();
+        return vec![String::from_utf8_lossy(key).into_owned()];
     }
-    let (mut shown, mut rest) = (Vec::new(), key);
+    let (mut found, mut rest) = (Vec::new(), key);
     while let Some((len, behind)) = rest.split_first_chunk::<8>() {
         let len = usize::try_from(u64::from_le_bytes(*len)).unwrap_or(usize::MAX).min(behind.len());
         let (part, behind) = behind.split_at(len);
-        shown.push(String::from_utf8_lossy(part).into_owned());
+        found.push(String::from_utf8_lossy(part).into_owned());
         rest = behind;
     }
-    shown.join(" / ")
+    found
 }

@@ -40,6 +40,13 @@ impl<'g> RecordsOf<'g> {
         self.gate.probe_values(probe, (block, self.judge.cells(), row), None, into)
     }
 
+    /// Whether a record is one that the plan lets a file change.
+    #[must_use]
+    pub fn is_within(&self, block: &Block, row: usize) -> bool {
+        let rules = self.gate.rules.as_ref();
+        rules.is_none_or(|rules| rules.is_within(self.gate, block, self.judge.cells(), row))
+    }
+
     /// The columns of fields.
     #[must_use]
     pub fn columns(&self, fields: &[usize]) -> Vec<Option<usize>> {

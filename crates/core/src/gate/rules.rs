@@ -13,6 +13,7 @@ use super::places::LineCounter;
 use super::there::There;
 use crate::block::Block;
 use crate::catalogue::{Code, Level};
+use crate::condition::Holds;
 use crate::finding::Finding;
 use crate::rows::Cells;
 use row_seen::{Defaults, RowsSeen};
@@ -68,6 +69,12 @@ impl RowRules {
     ) {
         rows.clear();
         self.scope.outside(RowsSeen { judges: true, ..self.seen(gate, block, seen) }, rows);
+    }
+
+    /// Whether the condition on what may be changed holds for a row as it stands.
+    pub(super) fn is_within(&self, gate: &Compiled, block: &Block, cells: &Cells, row: usize) -> bool {
+        let rows = RowsSeen { sees_cells: true, ..self.seen(gate, block, (cells, &[])) };
+        gate.scope_condition().is_none_or(|condition| condition.holds(&rows.row(row)) == Holds::Yes)
     }
 
     /// Marks the rows of a block; the marks of its cells are there already.

@@ -81,6 +81,7 @@ fn read<S: BlockSource>(
 ) -> Result<(), S::Error> {
     let state = RunState::default();
     let (fields, probes) = (kept.fields().to_vec(), kept.probes().to_vec());
+    let (counts, lists) = kept.counts_unmentioned();
     let near_rows = kept.near_rows();
     let columns = RecordsOf::new(gate, &state).columns(&fields);
     in_order(
@@ -99,6 +100,11 @@ fn read<S: BlockSource>(
             for row in 0..records.read(block) {
                 if !records.key(block, row, key) {
                     continue;
+                }
+                if let Some(wanted) = wanted.filter(|_| counts && !is_released)
+                    && records.is_within(block, row)
+                {
+                    batch.take_unmentioned(key, wanted, lists);
                 }
                 let mut is_wanted = false;
                 for (number, probe) in probes.iter().enumerate() {

@@ -27,6 +27,9 @@ pub(crate) fn effects(checked: &Report, effects: &Effects, context: &Context, wi
     ] {
         lines.push(format!("   {}  {}", paint(&padded(name, 11), FAINT), right(count)));
     }
+    if let Some(missing) = effects.missing {
+        lines.push(format!("   {}  {}", paint(&padded("unmentioned", 11), FAINT), right(missing)));
+    }
     lines.extend(fields(effects, width));
     lines.extend(next::lines(&story, width));
     lines.iter().map(|line| format!("{}\n", line.trim_end())).collect()
