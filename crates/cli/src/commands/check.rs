@@ -54,6 +54,10 @@ pub(crate) fn check(args: &CheckArgs, listed: Listed<'_>) -> anyhow::Result<(Rep
     let of = ExistingOf { lists: listed.missing.is_some(), ..ExistingOf::check(args) };
     let (existing, existing_files) = existing::read(&of, &setup, &settings, (&options, sheet))?;
     settings.existing = existing;
+    if let Some((own, cycles)) = existing::own_references(&of, &setup, &settings, (&options, sheet))? {
+        settings.references.extend(own.map(|own| (setup.schema.record.clone(), own)));
+        settings.cycles = Some(cycles);
+    }
     let sources = reference_files.iter().map(|file| (file, "a file of references"));
     let existing_files = existing_files.iter().map(|file| (file, "a source of existing records"));
     let mut outputs = guarded(args, &setup, sources.chain(existing_files));

@@ -10,14 +10,15 @@ use crate::render::faults;
 use std::path::{Path, PathBuf};
 use std::sync::Arc;
 use tidy_gate_core::existing::{Existing, Kept, KeptOf, Probe, Wanted};
-use tidy_gate_core::gate::{Gate, Settings};
+use tidy_gate_core::gate::{Cycles, Gate, Settings};
 use tidy_gate_core::headings::{ColumnName, Paired, PlanColumn};
 use tidy_gate_core::likeness;
 use tidy_gate_core::mode::Mode;
 use tidy_gate_core::plan::{Plan, PlanText, ScopeOf};
 use tidy_gate_core::run::{
-    self, Outcome, Replay, Unlisted, Unwatched, read_existing, read_released, wanted_by,
+    self, Outcome, OwnReferences, Replay, Unlisted, Unwatched, read_existing, read_released, wanted_by,
 };
+use tidy_gate_core::schema::References;
 use tidy_gate_core::table::Table;
 use tidy_gate_files::{Error, Input, ReadOptions, TableFile};
 use tidy_gate_targets::{At, Place};
@@ -48,6 +49,21 @@ struct Source {
     place: Place,
     /// A plan by which an export is read.
     plan: Option<PathBuf>,
+}
+
+impl Source {
+    /// The place, and the plan by which it is read: that says how an export is laid out, too.
+    fn with_plan(mut self, setup: &Setup) -> anyhow::Result<(Place, Plan)> {
+        let mut plan = self.plan.map_or_else(|| Ok(Plan::default()), |path| plan_of(&path, setup))?;
+        self.place.table =
+            self.place.table.or_else(|| LayoutArgs::default().sheet(&plan.file).map(str::to_owned));
+        let renamed = setup.plan.existing.iter().flat_map(|existing| &existing.columns);
+        plan.columns.extend(renamed.map(|(name, field)| PlanColumn {
+            name: ColumnName::Heading(name.clone()),
+            field: Some(*field),
+        }));
+        Ok((self.place, plan))
+    }
 }
 
 fn source(args: &ExistingOf<'_>, setup: &Setup) -> anyhow::Result<Option<Source>> {
@@ -102,16 +118,9 @@ pub(crate) fn read(
         Reading { setup, settings, asked: &asked, threads: args.threads, lists: args.lists, kept: None };
     let mut files: Vec<PathBuf> =
         released.iter().filter_map(|place| place.file().map(Path::to_owned)).collect();
-    if let Some(Source { mut place, plan }) = source {
-        files.extend(place.file().map(Path::to_owned).into_iter().chain(plan.clone()));
-        let mut plan = plan.map_or_else(|| Ok(Plan::default()), |path| plan_of(&path, setup))?;
-        // Its plan says how an export is laid out, too.
-        place.table = place.table.or_else(|| LayoutArgs::default().sheet(&plan.file).map(str::to_owned));
-        let renamed = setup.plan.existing.iter().flat_map(|existing| &existing.columns);
-        plan.columns.extend(renamed.map(|(name, field)| PlanColumn {
-            name: ColumnName::Heading(name.clone()),
-            field: Some(*field),
-        }));
+    if let Some(source) = source {
+        files.extend(source.place.file().map(Path::to_owned).into_iter().chain(source.plan.clone()));
+        let (place, plan) = source.with_plan(setup)?;
         by_plan(&plan, |options| reading.existing(&place, &plan, options))?;
     }
     for place in &released {
@@ -123,6 +132,54 @@ pub(crate) fn read(
 
 fn folder_of_plan(setup: &Setup) -> &Path {
     setup.plan_file.as_ref().and_then(|(path, _)| path.parent()).unwrap_or(Path::new(""))
+}
+
+/// What references of the record to itself are held against: the keys of the records that are there, of rows handed over
+/// earlier and of the file; with the circles that they make. Nothing where there are none, where other keys were given for
+/// them, or the file cannot be read twice; without existing records the circles alone.
+pub(crate) fn own_references(
+    args: &ExistingOf<'_>,
+    setup: &Setup,
+    settings: &Settings,
+    (options, sheet): (&ReadOptions, Option<&str>),
+) -> anyhow::Result<Option<(Option<Arc<References>>, Arc<Cycles>)>> {
+    let Some(mut own) = OwnReferences::of(&setup.schema) else { return Ok(None) };
+    let is_file = std::fs::metadata(args.file).is_ok_and(|facts| facts.is_file());
+    if settings.references.contains_key(&setup.schema.record) || !is_file {
+        return Ok(None);
+    }
+    let all = Asked::default();
+    let reading = Reading { setup, settings, asked: &all, threads: args.threads, lists: false, kept: None };
+    if let Some(source) = source(args, setup)? {
+        let (place, plan) = source.with_plan(setup)?;
+        by_plan(&plan, |options| {
+            let (file, gate, outcome) = reading.open(&place, &plan, options)?;
+            Ok(match outcome {
+                Some(outcome) => own.read(&gate, &Replay::new(&file, &outcome), false)?,
+                None => own.read(&gate, &file, false)?,
+            })
+        })?;
+    }
+    let ready = setup.plan.of_ready_rows();
+    for path in released(args, setup) {
+        let place = Place { at: At::File(path), table: None };
+        by_plan(&ready, |options| {
+            let (file, gate, _) = reading.open(&place, &ready, options)?;
+            Ok(own.read(&gate, &file, false)?)
+        })?;
+    }
+    let widened = setup.plan.widened(setup.schema.clone());
+    let mut of_file = |options: &ReadOptions| {
+        let input = Input::open(args.file)?;
+        let file = TableFile::open_sheet(input, sheet, options, Some(&widened), false, &INTERRUPTED)?;
+        let gate = Gate::new(setup.schema.clone(), settings.clone(), file.table().clone());
+        if gate.ends_work() { Ok(()) } else { own.read(&gate, &file, true) }
+    };
+    options.clone().reading(&mut of_file, Error::itself)?;
+    let (references, cycles) = own.finish();
+    // What the target has is not known without its records.
+    let references = settings.existing.as_ref().map(|_| references);
+    Ok(Some((references, Arc::new(cycles))))
 }
 
 /// The files of rows that were handed over earlier: those of the command line and those of the plan.

@@ -75,6 +75,7 @@ impl Setup {
             today: stated.today,
             plan: self.plan.clone(),
             references: BTreeMap::new(),
+            cycles: None,
             existing: None,
         })
     }

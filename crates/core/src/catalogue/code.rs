@@ -99,6 +99,7 @@ codes! {
     QuoteStray = "quote-stray",
     ReadOnlyChanged = "read-only-changed",
     RecordUnreadable = "record-unreadable",
+    ReferenceCycle = "reference-cycle",
     ReferenceUnchecked = "reference-unchecked",
     ReferenceUnclear = "reference-unclear",
     ReferenceUnknown = "reference-unknown",

@@ -253,8 +253,20 @@ pub(super) const ENTRIES: &[Entry] = &[
         ..Entry::new(Code::ReferenceUnclear, Scope::Values, Level::Stop, "this stands for several keys")
     },
     Entry {
+        why: "Each of these records is, by way of others, its own parent: whatever walks up from one of them never arrives.",
+        remedy: "Take one of the references out, or let it name the right record.",
+        bad: "HT-1 below HT-2, and HT-2 below HT-1",
+        good: "HT-2 below HT-1 alone",
+        ..Entry::new(
+            Code::ReferenceCycle,
+            Scope::Values,
+            Level::Warn,
+            "records refer to each other in a circle",
+        )
+    },
+    Entry {
         why: "Nothing was given to hold the references against, so that wrong ones cannot be seen.",
-        remedy: "Give the keys with --reference NAME=FILE:COLUMN, or in the plan's [references.NAME].",
+        remedy: "Give the keys with --reference NAME=FILE:COLUMN, or in the plan's [references.NAME]. References of a record to itself are held against the file, and against the existing records where those are given.",
         bad: "site_code, without --reference site=sites.csv:site_code",
         good: "--reference site=sites.csv:site_code",
         ..Entry::new(Code::ReferenceUnchecked, Scope::Headings, Level::Warn, "references were not looked up")

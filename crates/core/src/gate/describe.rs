@@ -43,6 +43,7 @@ impl Gate {
         let mut finding = self.describe_cell(mark, block, cells, lines, finding);
         match mark.code {
             Code::KeyExists | Code::KeyNotFound => self.describe_there(mark, block, cells, &mut finding),
+            Code::ReferenceCycle => self.describe_cycle(mark, block, cells, &mut finding),
             Code::ReadOnlyChanged | Code::FieldOutOfScope => {
                 self.describe_changed(mark, block, cells, &mut finding);
             }

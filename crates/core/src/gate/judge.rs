@@ -262,6 +262,7 @@ impl<'g> Judge<'g> {
         if let Some(rules) = &gate.rules {
             rules.mark(gate, block, (&self.cells, &self.there), &mut self.marks);
         }
+        gate.mark_cycles(block, &self.cells, &mut self.key, &mut self.marks);
         gate.mark_numbered(block, &self.cells, &mut self.marks);
         gate.mark_there(&self.cells, &self.there, &mut self.marks);
         let left_out = self.outside.len();

@@ -1,5 +1,6 @@
 //! What a run states beside the record schema.
 
+use super::cycles::Cycles;
 use crate::decided::Decided;
 use crate::existing::Existing;
 use crate::mode::Mode;
@@ -22,6 +23,8 @@ pub struct Settings {
     pub plan: Plan,
     /// The keys that references are held against, by the name of their record.
     pub references: BTreeMap<String, Arc<References>>,
+    /// The circles that references of the record to itself make, where they were looked for.
+    pub cycles: Option<Arc<Cycles>>,
     /// The records that the target already holds, where they are known.
     pub existing: Option<Arc<dyn Existing>>,
 }
@@ -36,6 +39,7 @@ impl Settings {
             today,
             plan: Plan::default(),
             references: BTreeMap::new(),
+            cycles: None,
             existing: None,
         }
     }

@@ -5,16 +5,26 @@ use crate::likeness;
 use std::collections::HashMap;
 use std::sync::{Arc, OnceLock};
 
+/// So many keys are told for which one word stands.
+const TOLD: usize = 4;
+
 /// The keys of a record, and what may stand for them.
-#[derive(Debug, Default)]
+#[derive(Default)]
 pub struct References {
     keys: Keys,
-    /// Other words: the key that each stands for, if it is one alone.
-    also: HashMap<String, Option<String>>,
+    /// Other words: the keys that each stands for, the first of them.
+    also: HashMap<String, Vec<Box<str>>>,
     /// The key of each form that slips do not change, if it is one alone.
     slips: OnceLock<HashMap<String, Option<Box<str>>>>,
     /// Where they came from, for messages.
     pub source: String,
+}
+
+/// Keys may be millions: which ones they are is no matter of whoever looks.
+impl std::fmt::Debug for References {
+    fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
+        write!(f, "{} keys of {} at {self:p}", self.len(), self.source)
+    }
 }
 
 /// What a text refers to.
@@ -54,9 +64,9 @@ impl References {
         }
         self.keys.insert(key);
         for word in also.iter().map(|word| word.trim()).filter(|word| !word.is_empty()) {
-            let slot = self.also.entry(word.to_owned()).or_insert_with(|| Some(key.to_owned()));
-            if slot.as_deref() != Some(key) {
-                *slot = None;
+            let keys = self.also.entry(word.to_owned()).or_default();
+            if keys.len() < TOLD && !keys.iter().any(|known| **known == *key) {
+                keys.push(key.into());
             }
         }
     }
@@ -81,11 +91,17 @@ impl References {
         if self.has(text) {
             return Refers::Key;
         }
-        match self.also.get(text) {
-            Some(Some(key)) => Refers::Through(key),
-            Some(None) => Refers::Several,
-            None => Refers::Nothing,
+        match self.also.get(text).map(Vec::as_slice) {
+            Some([key]) => Refers::Through(key),
+            Some([_, _, ..]) => Refers::Several,
+            Some([]) | None => Refers::Nothing,
         }
+    }
+
+    /// The first keys that a word stands for.
+    #[must_use]
+    pub fn stands_for(&self, text: &str) -> &[Box<str>] {
+        self.also.get(text).map(Vec::as_slice).unwrap_or_default()
     }
 
     /// The only key from which a text differs by a slip: another key is no help.

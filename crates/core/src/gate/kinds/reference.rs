@@ -76,7 +76,18 @@ impl Judging for Reference {
     }
 
     fn suggestion(&self, code: Code, text: &str, _: &[Picklist]) -> Option<String> {
-        let keys = self.keys.as_ref().filter(|_| code == Code::ReferenceUnknown)?;
-        keys.nearest(text).map(ToOwned::to_owned)
+        let keys = self.keys.as_ref()?;
+        match code {
+            Code::ReferenceUnknown => keys.nearest(text).map(ToOwned::to_owned),
+            Code::ReferenceUnclear => {
+                let (last, first) = keys.stands_for(text).split_last()?;
+                // One more is known than is named.
+                Some(match first.len() {
+                    3 => format!("{} or others", first.join(", ")),
+                    _ => format!("{} or {last}", first.join(", ")),
+                })
+            }
+            _ => None,
+        }
     }
 }
