@@ -8,6 +8,7 @@ mod existing;
 pub(crate) mod explain;
 pub(crate) mod fields;
 pub(crate) mod held_plan;
+mod like;
 pub(crate) mod limits;
 pub(crate) mod look;
 pub(crate) mod matching;

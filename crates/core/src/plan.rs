@@ -9,7 +9,8 @@ mod text;
 pub use check::{delimiter_of, is_permitted, place};
 pub use edit::{EMPTY, PlanEdit, edited};
 pub use stated::{
-    ExistingPlan, Plan, PlanFile, Reading, ReferencePlan, ScopeOf, SourcePlan, Stands, Tolerance, Writing,
+    ExistingPlan, LineEnd, Plan, PlanFile, Reading, ReferencePlan, ScopeOf, SourcePlan, Stands, Tolerance,
+    Writing, WrittenColumn,
 };
 pub use text::PlanText;
 

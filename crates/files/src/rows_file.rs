@@ -75,7 +75,7 @@ pub fn write_rows(
     let walk = Walk {
         gate,
         outcome,
-        fields: gate.ready_fields(),
+        fields: gate.written_fields(),
         file_reasons: file_reasons(gate, outcome),
         delimiter: gate.table().dialect.delimiter,
         line_break,
@@ -128,7 +128,6 @@ impl Walk<'_> {
         writers: &mut RowWriters,
     ) -> Result<(), Error> {
         if let Some(ready) = &mut writers.ready {
-            let delimiter = self.ready_delimiter();
             ready.begin(Begin {
                 sheet: "Ready",
                 marks: false,
@@ -140,7 +139,13 @@ impl Walk<'_> {
             let headings = self.fields.iter().map(|ready| ready.heading.as_str());
             let mut row = ready.no_rows();
             match &mut row {
-                Rows::Text(text) => text.extend(record(headings, delimiter, b"\n")),
+                Rows::Text(text) => {
+                    let mut row = ReadyRows::of(RowShape::Text, &self.gate.settings().plan.write);
+                    row.row(headings.map(str::as_bytes));
+                    if let Rows::Text(heading) = row.done() {
+                        text.extend(heading);
+                    }
+                }
                 Rows::Cells(cells) => {
                     headings.for_each(|heading| cells.text(heading));
                     cells.end_row(0);
@@ -205,10 +210,6 @@ impl Walk<'_> {
         names
     }
 
-    fn ready_delimiter(&self) -> u8 {
-        self.gate.settings().plan.write.delimiter
-    }
-
     /// The names of the columns' fields, for a file that has no headings.
     fn names(&self) -> Vec<String> {
         let fields = &self.gate.schema().fields;
@@ -233,7 +234,7 @@ impl Walk<'_> {
         let stops = if wants_held && any_held { rows.stops(block, &outcome.repeats) } else { Vec::new() };
         rows.read(block);
         let mut stops = stops.iter().peekable();
-        let mut ready = ReadyRows::of(self.ready, self.ready_delimiter());
+        let mut ready = ReadyRows::of(self.ready, &self.gate.settings().plan.write);
         let wrong_total = outcome.wrong_total.as_ref();
         for row in rows.rows(block).filter(|row| Some(row.row) != outcome.last_left_out) {
             if outcome.all_held || any_held && outcome.held.is_held(number, row.row - block.first_row) {

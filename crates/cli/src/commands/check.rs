@@ -5,6 +5,7 @@ use super::setup::{Setup, Stated, layout_of, threads};
 use super::{held_plan, limits, references};
 use crate::args::{CheckArgs, FormatArg};
 use crate::ended::Ended;
+use crate::failure::Failure;
 use crate::interrupt::{self, INTERRUPTED};
 use crate::progress::Progress;
 use crate::render::story::Context;
@@ -78,6 +79,16 @@ pub(crate) fn check(args: &CheckArgs, listed: Listed<'_>) -> anyhow::Result<(Rep
 
     if let (Some(output), Some(list)) = (&mut findings, list) {
         write_findings(list, output, &gate, &file, &outcome, &report)?;
+    }
+    let unwritten = gate.unwritten_fields();
+    if ready.is_some() && !unwritten.is_empty() && outcome.counts.records() > 0 {
+        let message = format!(
+            "{} would lose values: [write] of the plan has no column for {}",
+            args.file.display(),
+            unwritten.join(", ")
+        );
+        let help = "name them in `columns`, or leave their columns out under [columns]".to_owned();
+        return Err(Failure::usage(message, help).into());
     }
     // A file without rows ends the work: there are none to be handed on.
     if outcome.counts.records() > 0 {

@@ -45,6 +45,9 @@ impl Setup {
                 .against(&schema)
                 .map_err(|found| Failure::Faults(faults::draw(&path.display().to_string(), text, &found)))?,
         };
+        let mut plan = plan;
+        let folder = plan_file.as_ref().and_then(|(path, _)| path.parent()).unwrap_or(Path::new(""));
+        super::like::take_over(&mut plan, folder, &schema)?;
         Ok(Self { schema, record, lists, plan, plan_file })
     }
 

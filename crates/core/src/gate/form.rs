@@ -15,6 +15,8 @@ pub(super) enum Form {
     Marked(char),
     /// The label of a value of this picklist.
     Labelled(usize),
+    /// These words for yes and no.
+    Truth(String, String),
 }
 
 impl Form {
@@ -23,6 +25,10 @@ impl Form {
             (Kind::Date { .. }, Some(pattern)) => Self::Dated(pattern.clone()),
             (Kind::Decimal { .. }, _) if write.decimal_mark != '.' => Self::Marked(write.decimal_mark),
             (Kind::Picklist(list), _) if write.value_labels => Self::Labelled(*list),
+            (Kind::Boolean, _) => match &write.truth {
+                Some((yes, no)) => Self::Truth(yes.clone(), no.clone()),
+                None => Self::Standard,
+            },
             _ => Self::Standard,
         }
     }

@@ -75,6 +75,11 @@ impl Compiled {
                     false => dates.write(day).into(),
                 }
             }
+            (Form::Truth(yes, no), _) => match own()?.as_ref() {
+                "true" => Cow::Owned(yes.clone()),
+                "false" => Cow::Owned(no.clone()),
+                other => Cow::Owned(other.to_owned()),
+            },
             (Form::Marked(mark), _) => own()?.replace('.', &mark.to_string()).into(),
             (Form::Labelled(list), Program::Picklist(_)) => {
                 let code = own()?;

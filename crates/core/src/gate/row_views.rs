@@ -85,6 +85,45 @@ impl Gate {
     }
 }
 
+impl Gate {
+    /// The columns of ready files, in their order; one that holds nothing has a field that there is not.
+    #[must_use]
+    pub fn written_fields(&self) -> Vec<ReadyField> {
+        let mut carried = self.ready_fields();
+        let Some(columns) = &self.settings.plan.write.columns else { return carried };
+        let mut written = Vec::new();
+        for column in columns {
+            let at = carried.iter().position(|ready| Some(ready.field) == column.field);
+            let of_field = column.field.and_then(|field| self.schema.fields.get(field));
+            let heading = match (&column.heading, of_field) {
+                (Some(heading), _) => heading.clone(),
+                (None, Some(field)) if self.settings.plan.write.labels => field.label.clone(),
+                (None, field) => field.map(|field| field.name.clone()).unwrap_or_default(),
+            };
+            let blank = ReadyField {
+                field: usize::MAX,
+                heading: String::new(),
+                column: None,
+                default: None,
+                form: Form::Standard,
+            };
+            let ready = at.map_or(blank, |at| carried.remove(at));
+            written.push(ReadyField { heading, ..ready });
+        }
+        written
+    }
+
+    /// The names of the fields that ready rows carry and that have no column in ready files.
+    #[must_use]
+    pub fn unwritten_fields(&self) -> Vec<String> {
+        let Some(columns) = &self.settings.plan.write.columns else { return Vec::new() };
+        let is_unwritten =
+            |ready: &ReadyField| columns.iter().all(|column| column.field != Some(ready.field));
+        let fields = self.ready_fields().into_iter().filter(is_unwritten);
+        fields.filter_map(|ready| Some(self.schema.fields.get(ready.field)?.name.clone())).collect()
+    }
+}
+
 impl<'g> RowsOf<'g> {
     /// For the blocks that this gate has judged.
     #[must_use]

@@ -4,26 +4,25 @@ mod fields;
 mod layout;
 mod reading;
 mod sources;
+mod writing;
 
 pub use layout::{delimiter_of, is_permitted};
 
-use super::raw::{
-    RawHeadings, RawLevel, RawMode, RawPlan, RawRest, RawScope, RawStands, RawTarget, RawValues,
-};
-use super::stated::{Plan, ScopeOf, Stands, Tolerance, Writing};
+use super::raw::{RawLevel, RawMode, RawPlan, RawRest, RawScope, RawStands, RawTarget};
+use super::stated::{Plan, ScopeOf, Stands, Tolerance};
 use crate::catalogue::{Code, Level, least};
 use crate::fault::Fault;
 use crate::headings::{ColumnName, PlanColumn};
 use crate::likeness;
 use crate::mode::Mode;
 use crate::schema::{RecordSchema, condition, default_fits, scalar};
-use crate::value::DatePattern;
 use fields::field_of;
-use layout::{bad_delimiter, file, known_encoding};
+use layout::file;
 use reading::reading;
 use sources::{existing, references};
 use std::collections::BTreeMap;
 use toml::Value;
+use writing::write;
 
 pub(super) fn check(raw: &RawPlan, schema: &RecordSchema, faults: &mut Vec<Fault>) -> Plan {
     head(raw, faults);
@@ -57,7 +56,7 @@ pub(super) fn check(raw: &RawPlan, schema: &RecordSchema, faults: &mut Vec<Fault
     }
     plan.existing = existing(raw, schema, faults);
     plan.references = references(raw, schema, faults);
-    plan.write = write(raw, faults);
+    plan.write = write(raw, schema, faults);
     plan.tolerate = tolerance(raw, faults);
     plan.levels = levels(raw, faults);
     plan
@@ -192,38 +191,6 @@ fn scope(raw: &RawScope, schema: &RecordSchema, faults: &mut Vec<Fault>) -> Scop
         Some((condition, text.get_ref().clone()))
     });
     ScopeOf { fields, modes, condition, leaves_out: raw.outside == Some(RawRest::LeaveOut) }
-}
-
-fn write(raw: &RawPlan, faults: &mut Vec<Fault>) -> Writing {
-    let write = &raw.write;
-    let usual = Writing::default();
-    let dates = write.dates.as_ref().and_then(|source| {
-        let pattern = DatePattern::new(source.get_ref());
-        pattern.map_err(|fault| faults.push(Fault::new(source.span(), fault.to_string()))).ok()
-    });
-    let decimal_mark = match write.decimal_mark.as_ref().map(|mark| (mark.get_ref().as_str(), mark)) {
-        Some((",", _)) => ',',
-        None | Some((".", _)) => '.',
-        Some((_, mark)) => {
-            faults.push(Fault::new(mark.span(), "a decimal mark is \".\" or \",\""));
-            '.'
-        }
-    };
-    let delimiter = write.delimiter.as_ref().map_or(usual.delimiter, |delimiter| {
-        delimiter_of(delimiter.get_ref()).unwrap_or_else(|| {
-            faults.push(bad_delimiter(delimiter));
-            usual.delimiter
-        })
-    });
-    write.encoding.iter().for_each(|encoding| known_encoding(encoding, faults));
-    Writing {
-        labels: write.headings == Some(RawHeadings::Label),
-        value_labels: write.values == Some(RawValues::Label),
-        dates,
-        decimal_mark,
-        delimiter,
-        encoding: write.encoding.as_ref().map_or(usual.encoding, |encoding| encoding.get_ref().clone()),
-    }
 }
 
 fn tolerance(raw: &RawPlan, faults: &mut Vec<Fault>) -> Tolerance {

@@ -310,6 +310,38 @@ pub struct RawWrite {
     /// The encoding.
     #[schemars(with = "Option<String>")]
     pub encoding: At<String>,
+    /// An export of the target, relative to the plan: what is not stated here is taken over from it.
+    pub like: Option<String>,
+    /// The columns, by the names of their fields; "" is a blank one.
+    #[schemars(with = "Option<Vec<String>>")]
+    pub columns: Option<Vec<Spanned<String>>>,
+    /// The word for yes.
+    pub r#true: Option<String>,
+    /// The word for no.
+    pub r#false: Option<String>,
+    /// lf, crlf or cr.
+    pub line_end: Option<RawLineEnd>,
+    /// all: every cell stands in quotes; needed, when left out.
+    pub quote: Option<RawQuote>,
+}
+
+/// What ends the lines of ready files.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Deserialize, JsonSchema)]
+#[serde(rename_all = "lowercase")]
+#[expect(missing_docs, reason = "the names say it")]
+pub enum RawLineEnd {
+    Lf,
+    Crlf,
+    Cr,
+}
+
+/// Which cells of ready files stand in quotes.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Deserialize, JsonSchema)]
+#[serde(rename_all = "lowercase")]
+#[expect(missing_docs, reason = "the names say it")]
+pub enum RawQuote {
+    Needed,
+    All,
 }
 
 /// The headings of ready files.

@@ -233,6 +233,37 @@ pub struct Writing {
     pub delimiter: u8,
     /// The encoding, by its name.
     pub encoding: String,
+    /// An export of the target from which is taken over what is not stated, relative to the plan.
+    pub like: Option<String>,
+    /// The columns, where they are stated: the heading of each, and its field; a blank one has none.
+    pub columns: Option<Vec<WrittenColumn>>,
+    /// The words for yes and no, where they are others than `true` and `false`.
+    pub truth: Option<(String, String)>,
+    /// What ends a line.
+    pub line_end: LineEnd,
+    /// Whether every cell stands in quotes.
+    pub quotes_all: bool,
+    /// The keys that are stated, which no export overrides.
+    pub stated: Vec<&'static str>,
+}
+
+/// A column of ready files.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct WrittenColumn {
+    /// Its heading, where it is another than the field's.
+    pub heading: Option<String>,
+    /// Its field.
+    pub field: Option<usize>,
+}
+
+/// What ends a line.
+#[derive(Debug, Clone, Copy, Default, PartialEq, Eq)]
+#[expect(missing_docs, reason = "the names say it")]
+pub enum LineEnd {
+    #[default]
+    Lf,
+    CrLf,
+    Cr,
 }
 
 impl Default for Writing {
@@ -244,6 +275,12 @@ impl Default for Writing {
             decimal_mark: '.',
             delimiter: b',',
             encoding: "utf-8".to_owned(),
+            like: None,
+            columns: None,
+            truth: None,
+            line_end: LineEnd::Lf,
+            quotes_all: false,
+            stated: Vec::new(),
         }
     }
 }
@@ -336,8 +373,17 @@ impl Plan {
     #[must_use]
     pub fn of_ready_rows(&self) -> Self {
         let marks = Marks { decimal: self.write.decimal_mark, ..Marks::default() };
-        let reading = Reading { clear: self.reading.clear.clone(), marks: Some(marks), ..Reading::default() };
-        Self { reading, dates: self.write.dates.iter().cloned().collect(), ..Self::default() }
+        let mut reading =
+            Reading { clear: self.reading.clear.clone(), marks: Some(marks), ..Reading::default() };
+        if let Some((yes, no)) = &self.write.truth {
+            reading.truth = Truth { yes: FoldedWords::new([yes]), no: FoldedWords::new([no]) };
+        }
+        let columns = self.write.columns.iter().flatten().filter_map(|column| {
+            let name = ColumnName::Heading(column.heading.clone().filter(|heading| !heading.is_empty())?);
+            Some(PlanColumn { name, field: Some(column.field?) })
+        });
+        let columns = columns.collect();
+        Self { reading, columns, dates: self.write.dates.iter().cloned().collect(), ..Self::default() }
     }
 
     /// Whether a field is in scope.

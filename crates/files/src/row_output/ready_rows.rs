@@ -1,6 +1,7 @@
 //! Ready rows as they are made, in the shape their output takes.
 
 use super::rows::{CellRows, Rows};
+use tidy_gate_core::plan::{LineEnd, Writing};
 
 /// In what shape an output takes its rows.
 #[derive(Clone, Copy, PartialEq, Eq)]
@@ -35,15 +36,21 @@ pub(crate) enum ReadyRows {
 
 impl ReadyRows {
     /// None yet.
-    pub(crate) fn of(wanted: RowShape, delimiter: u8) -> Self {
+    pub(crate) fn of(wanted: RowShape, write: &Writing) -> Self {
         match wanted {
             RowShape::Nothing => Self::Nothing,
             RowShape::Cells => Self::Cells(CellRows::default()),
             RowShape::Text => {
                 let mut writer = csv::WriterBuilder::new();
-                Self::Text(Box::new(
-                    writer.delimiter(delimiter).buffer_capacity(1 << 13).from_writer(Vec::new()),
-                ))
+                writer.delimiter(write.delimiter).buffer_capacity(1 << 13).terminator(match write.line_end {
+                    LineEnd::Lf => csv::Terminator::Any(b'\n'),
+                    LineEnd::CrLf => csv::Terminator::CRLF,
+                    LineEnd::Cr => csv::Terminator::Any(b'\r'),
+                });
+                if write.quotes_all {
+                    writer.quote_style(csv::QuoteStyle::Always);
+                }
+                Self::Text(Box::new(writer.from_writer(Vec::new())))
             }
         }
     }
