@@ -176,3 +176,21 @@ fn database(path: &Path, error: &rusqlite::Error) -> Error {
     };
     Error::Database { path: path.to_owned(), message }
 }
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn what_is_opened_cannot_be_written() {
+        let folder = tempfile::tempdir().unwrap();
+        let path = folder.path().join("r.db");
+        Connection::open(&path).unwrap().execute_batch("CREATE TABLE tree (tag TEXT)").unwrap();
+        let place = Place::read(&format!("{}#tree", path.display())).unwrap();
+        let found = find(&path, &place).unwrap();
+        for sql in ["INSERT INTO tree VALUES ('x')", "DROP TABLE tree", "PRAGMA user_version = 3"] {
+            assert!(found.connection.execute_batch(sql).is_err(), "{sql}");
+        }
+        assert_eq!(found.columns, ["tag"]);
+    }
+}

@@ -54,7 +54,10 @@ struct Source {
 impl Source {
     /// The place, and the plan by which it is read: that says how an export is laid out, too.
     fn with_plan(mut self, setup: &Setup) -> anyhow::Result<(Place, Plan)> {
-        let mut plan = self.plan.map_or_else(|| Ok(Plan::default()), |path| plan_of(&path, setup))?;
+        let mut plan = match self.plan {
+            Some(path) => plan_of(&path, setup)?,
+            None => setup.plan.of_exports(),
+        };
         self.place.table =
             self.place.table.or_else(|| LayoutArgs::default().sheet(&plan.file).map(str::to_owned));
         let renamed = setup.plan.existing.iter().flat_map(|existing| &existing.columns);

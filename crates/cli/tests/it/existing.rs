@@ -4,7 +4,7 @@ use crate::tool::{Folder, Ran};
 use rusqlite::Connection;
 use serde_json::{Value, json};
 
-const SCHEMA: &str = r#"
+pub(crate) const SCHEMA: &str = r#"
 format = 1
 record = "tree"
 key = ["tag_no"]
@@ -30,11 +30,11 @@ name = "limes are slim"
 must = "species <> 'Lime' OR girth_cm < 500"
 "#;
 
-const EXPORT: &str = "tag_no,species,girth_cm,planted_on,source\nHT-001,Lime,12.50,2001-02-03,old\n\
+pub(crate) const EXPORT: &str = "tag_no,species,girth_cm,planted_on,source\nHT-001,Lime,12.50,2001-02-03,old\n\
     HT-002,Oak,600,,old\nHT-003,Ash,99,2002-03-04,\n0042,Elm,1,,x\n";
 
 /// The rows of the export in a workbook and in a database, under names that look like SQL; gives the sources.
-fn sources(folder: &Folder) -> [String; 3] {
+pub(crate) fn sources(folder: &Folder) -> [String; 3] {
     folder.write("r.record.toml", SCHEMA).write("export.csv", EXPORT);
     let mut book = rust_xlsxwriter::Workbook::new();
     let sheet = book.add_worksheet();
@@ -65,7 +65,7 @@ fn run(folder: &Folder, words: &[&str]) -> Ran {
     crate::tool::ran(command.args(words).args(["--today", "2026-11-25"]).output().unwrap())
 }
 
-fn json_of(folder: &Folder, command: &str, source: &str, words: &[&str]) -> (i32, Value) {
+pub(crate) fn json_of(folder: &Folder, command: &str, source: &str, words: &[&str]) -> (i32, Value) {
     let all = [
         &[command, "table.csv", "--record", "r.record.toml", "--existing", source, "--format", "json"],
         words,
@@ -78,7 +78,7 @@ fn json_of(folder: &Folder, command: &str, source: &str, words: &[&str]) -> (i32
 }
 
 /// The codes of a report, each with its rows.
-fn codes(report: &Value) -> Vec<(String, u64)> {
+pub(crate) fn codes(report: &Value) -> Vec<(String, u64)> {
     let findings = report["findings"].as_array().unwrap();
     findings
         .iter()
@@ -86,7 +86,7 @@ fn codes(report: &Value) -> Vec<(String, u64)> {
         .collect()
 }
 
-const ROWS: &str = "tag_no,species,girth_cm,planted_on\nHT-001,Linden,12.5,\nHT-002,Lime,,2020-05-06\nHT-003,Ash,99.0,2002-03-04\n\
+pub(crate) const ROWS: &str = "tag_no,species,girth_cm,planted_on\nHT-001,Linden,12.5,\nHT-002,Lime,,2020-05-06\nHT-003,Ash,99.0,2002-03-04\n\
     HT-009,Elm,5,\n42,Elm,2,\nHT-004,,7,\n";
 
 #[test]

@@ -7,6 +7,8 @@ mod asking;
 mod bad_input;
 mod books;
 mod breaking;
+#[cfg(unix)]
+mod cluster;
 mod codes;
 mod dates;
 mod docs;
@@ -23,6 +25,7 @@ mod kinds;
 mod layout;
 mod lines;
 mod matching;
+mod outcome;
 mod outputs;
 mod peek;
 mod placing;
@@ -32,6 +35,8 @@ mod referee;
 mod report;
 mod round_trips;
 mod rules;
+#[cfg(unix)]
+mod server;
 mod sizes;
 mod spellings;
 mod strange_letters;

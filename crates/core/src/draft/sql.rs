@@ -288,8 +288,11 @@ impl Reader {
                 self.draft.remarks.extend(comment.clone());
             }
             Statement::Comment { object_type: CommentObject::Column, object_name, comment, .. } => {
-                let parts: Vec<String> = object_name.0.iter().map(|part| part.to_string()).collect();
-                let parts: Vec<&str> = parts.iter().map(|part| part.trim_matches('"')).collect();
+                let part = |part: &ObjectNamePart| match part {
+                    ObjectNamePart::Identifier(ident) => ident.value.clone(),
+                    other => other.to_string(),
+                };
+                let parts: Vec<String> = object_name.0.iter().map(part).collect();
                 if let [.., of, column] = parts.as_slice()
                     && of.eq_ignore_ascii_case(&last(table))
                     && let Some(comment) = comment
@@ -340,7 +343,7 @@ impl Reader {
             match checks::read(part) {
                 Some((column, rule)) if self.field(&column).is_some() => self.apply(&column, rule),
                 _ => {
-                    let must = part.to_string();
+                    let must = checks::condition(part);
                     let name = name.map_or_else(|| must.clone(), |name| name.value.replace('_', " "));
                     self.conditions.push(DraftRule { name, must });
                 }

@@ -369,6 +369,20 @@ impl Plan {
         self.columns.iter().map(moved).collect()
     }
 
+    /// How an export of the target is read that has no plan of its own: the words for yes and no may be the usual ones, or
+    /// those of this plan.
+    #[must_use]
+    pub fn of_exports(&self) -> Self {
+        let mut truth = Truth::default();
+        truth.yes.join(&self.reading.truth.yes);
+        truth.no.join(&self.reading.truth.no);
+        if let Some((yes, no)) = &self.write.truth {
+            truth.yes.join(&FoldedWords::new([yes]));
+            truth.no.join(&FoldedWords::new([no]));
+        }
+        Self { reading: Reading { truth, ..Reading::default() }, ..Self::default() }
+    }
+
     /// How ready rows that were written by this plan are read.
     #[must_use]
     pub fn of_ready_rows(&self) -> Self {

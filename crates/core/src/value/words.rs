@@ -24,6 +24,11 @@ impl FoldedWords {
         Self { words: words.into(), many, longest }
     }
 
+    /// Takes up the words of another.
+    pub fn join(&mut self, other: &Self) {
+        *self = Self::new(self.words.iter().chain(other.words.iter()));
+    }
+
     /// Whether the text, trimmed, is one of them.
     #[must_use]
     pub fn holds(&self, text: &str) -> bool {

@@ -3,7 +3,7 @@
 use crate::value::truth;
 use sqlparser::ast::Value;
 use sqlparser::ast::{
-    BinaryOperator, Expr, FunctionArg, FunctionArgExpr, FunctionArguments, InTarget, UnaryOperator,
+    BinaryOperator, DataType, Expr, FunctionArg, FunctionArgExpr, FunctionArguments, InTarget, UnaryOperator,
 };
 
 /// What a condition says.
@@ -59,6 +59,30 @@ fn bare(expr: &Expr) -> &Expr {
         Expr::Nested(inner) => bare(inner),
         Expr::Cast { expr, .. } => bare(expr),
         other => other,
+    }
+}
+
+/// A condition as rules write it: without the casts that databases add, and with LIKE for its operator.
+pub(super) fn condition(expr: &Expr) -> String {
+    match expr {
+        Expr::Nested(inner) if column(inner).is_some() => condition(inner),
+        Expr::Nested(inner) => format!("({})", condition(inner)),
+        Expr::UnaryOp { op, expr } => format!("{op} {}", condition(expr)),
+        Expr::IsNull(inner) => format!("{} IS NULL", condition(inner)),
+        Expr::IsNotNull(inner) => format!("{} IS NOT NULL", condition(inner)),
+        Expr::BinaryOp { left, op, right } => {
+            let op = match op {
+                BinaryOperator::PGLikeMatch => "LIKE".to_owned(),
+                BinaryOperator::PGNotLikeMatch => "NOT LIKE".to_owned(),
+                op => op.to_string(),
+            };
+            format!("{} {op} {}", condition(left), condition(right))
+        }
+        Expr::Cast { expr, data_type, .. } => match (literal(expr), data_type) {
+            (Some(_), DataType::Date) => format!("DATE {expr}"),
+            _ => condition(expr),
+        },
+        other => other.to_string(),
     }
 }
 
