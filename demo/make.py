@@ -225,7 +225,7 @@ for n in range(60):
 begins = [at for at, row in enumerate(lines) if row[0]]
 follows = [at for at, row in enumerate(lines) if not row[0]]
 lines[follows[3]][2] = lines[follows[3] - 1][2]
-lines[follows[9]][1] = "W03-TANN"
+lines[follows[9]][:2] = [next(row[0] for row in lines[follows[9]::-1] if row[0]), "W03-TANN"]
 lines[follows[15]][2] = ""
 lines[begins[20]][0] = "HT-0009912"
 lines[begins[31]][5] = "Decay, Leaning"
@@ -270,3 +270,34 @@ registry.executemany(f"INSERT INTO tree VALUES ({', '.join('?' * len(NAMES))})",
 registry.commit()
 registry.execute("VACUUM")
 registry.close()
+
+# After the load: the ready rows as the program wrote them (`check ward-3-survey.csv --record tree.record.toml --mode both
+# --existing registry.db#tree --ready ward-3-ready.csv`), two of which did not arrive, and one value of another.
+with open(here / "ward-3-ready.csv", encoding="utf-8", newline="") as file:
+    ready = list(csv.reader(file))[1:]
+after = {row[0]: [text or "" for text in row] for row in known}
+new = [row for row in ready if row[0] not in after]
+for row in ready:
+    if row[0] in (new[2][0], new[5][0]):
+        continue
+    row = list(row)
+    row[PROTECTED] = {"true": "1", "false": "0"}[row[PROTECTED]]
+    there = after.get(row[0], [""] * len(row))
+    after[row[0]] = [text or before for text, before in zip(row, there)]
+after[ready[40][0]][CONDITION] = "G" if after[ready[40][0]][CONDITION] != "G" else "F"
+write("registry-after.csv", [line(NAMES)] + [line(after[tag]) for tag in sorted(after)])
+
+# A second round: rows that were held and mended, of which one takes a tag and one a place that the first round has used.
+second = [list(new[0]), list(new[1]), list(new[3])]
+second[0][1:3], second[0][13] = ["W03-MILL", "301"], "tag read off the photo"
+second[1][0], second[1][13] = "HT-0003951", "seen twice"
+second[2][0], second[2][1:3], second[2][4], second[2][5] = "HT-0003952", ["W03-CANL", "302"], "2019-11-20", "22.5"
+write("ward-3-second-round.csv", [line(NAMES)] + [line(row) for row in second])
+
+# What an inspector found at some trees: nothing but condition, girth and day may change, and one tag is not in the register.
+found = []
+for n, row in enumerate(known[4:60:5]):
+    found.append([row[0], row[4] or "", str(Decimal(row[GIRTH_AT]) + n % 2), "GFP"[n % 3], f"2026-10-{n + 3:02}"])
+found[3][1] = "1999-01-01"
+found[7][0] = "HT-0003999"
+write("ward-3-update.csv", [line(["tag_no", "planted_on", "girth_cm", "condition", "inspected_on"])] + [line(row) for row in found])

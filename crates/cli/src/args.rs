@@ -89,7 +89,8 @@ Examples, on the demo data (`tidy-gate demo` writes it):
 #[command(after_help = DRAFT_EXAMPLES)]
 pub(crate) struct DraftArgs {
     /// What to draft from: a sample or export (delimited text, workbook, JSON), a data dictionary with one row a field,
-    /// SQL with CREATE TABLE, CSVW metadata, or a JSON Schema
+    /// SQL with CREATE TABLE, CSVW metadata, a JSON Schema, or a table of a database: FILE#TABLE of SQLite,
+    /// env:VARIABLE#TABLE of PostgreSQL
     #[arg(value_name = "SOURCE")]
     pub(crate) source: PathBuf,
 

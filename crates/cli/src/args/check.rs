@@ -44,10 +44,12 @@ pub(crate) struct CheckArgs {
     #[arg(long = "reference", value_name = "NAME=FILE:COLUMN")]
     pub(crate) references: Vec<String>,
 
-    /// The records that the target already holds: an export, or FILE#TABLE of an SQLite database
+    /// The records that the target already holds: an export, FILE#TABLE of an SQLite database or env:VARIABLE#TABLE of
+    /// PostgreSQL
     ///
     /// Keys are held against them: what is added must not be there, what is updated must. Where the file leaves a cell
-    /// blank, rules see what the record has. A sheet of a workbook is named the same way.
+    /// blank, rules see what the record has. A sheet of a workbook is named the same way. The variable holds the URL of the
+    /// database.
     #[arg(long, value_name = "SOURCE")]
     pub(crate) existing: Option<String>,
 

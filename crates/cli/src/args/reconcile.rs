@@ -6,7 +6,7 @@ use std::path::PathBuf;
 
 const RECONCILE_EXAMPLES: &str = "\
 Examples, on the demo data (`tidy-gate demo` writes it):
-  tidy-gate reconcile ward-3-ready.csv --record tree.record.toml \\
+  tidy-gate reconcile ward-3-ready.csv --record tree.record.toml --mode update \\
     --existing registry-after.csv
   tidy-gate reconcile ward-3-ready.csv --record tree.record.toml --mode update \\
     --existing registry.db#tree --rows not-arrived.csv";

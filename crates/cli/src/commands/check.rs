@@ -25,7 +25,7 @@ pub(crate) fn run(args: &CheckArgs) -> anyhow::Result<Ended> {
     let text = match args.format {
         FormatArg::Json => json::pretty(&report)?,
         FormatArg::Text => {
-            let context = Context::new(args, &written);
+            let context = Context::new(args, &written, report.effects.is_some());
             text::report(&report, &context, crate::terminal::width())
         }
     };

@@ -14,7 +14,7 @@ use tidy_gate_files::Error;
 use xxhash_rust::xxh3::xxh3_64;
 
 /// The demo's own files.
-const FILES: [(&str, &[u8]); 15] = [
+const FILES: [(&str, &[u8]); 20] = [
     ("tree.record.toml", include_bytes!("../../../../demo/tree.record.toml")),
     ("species.csv", include_bytes!("../../../../demo/species.csv")),
     ("ward-3-survey.csv", include_bytes!("../../../../demo/ward-3-survey.csv")),
@@ -30,6 +30,11 @@ const FILES: [(&str, &[u8]); 15] = [
     ("tree.schema.json", include_bytes!("../../../../demo/tree.schema.json")),
     ("ward-5-survey.xlsx", include_bytes!("../../../../demo/ward-5-survey.xlsx")),
     ("registry.db", include_bytes!("../../../../demo/registry.db")),
+    ("registry-after.csv", include_bytes!("../../../../demo/registry-after.csv")),
+    ("ward-3-ready.csv", include_bytes!("../../../../demo/ward-3-ready.csv")),
+    ("ward-3-second-round.csv", include_bytes!("../../../../demo/ward-3-second-round.csv")),
+    ("ward-3-update.csv", include_bytes!("../../../../demo/ward-3-update.csv")),
+    ("ward-3-update.plan.toml", include_bytes!("../../../../demo/ward-3-update.plan.toml")),
 ];
 
 /// What the walk itself writes.
@@ -46,7 +51,8 @@ pub(crate) fn run(args: &DemoArgs) -> anyhow::Result<Ended> {
         "{}\n\nThe borough of Harrowmere keeps a register of its street trees. The folder {} now holds its\n\
          record schema (tree.record.toml, with species.csv), four files that contractors sent, a plan for one\n\
          of them, four descriptions of the register to draft from, the inspections of a ward with their own\n\
-         record schema and plan, and a part of the register itself (registry.db). All of it is invented.",
+         record schema and plan, and a part of the register itself (registry.db) with what became of a load.\n\
+         All of it is invented.",
         paint("A walk through Tidy Gate", HEAD),
         args.folder.display(),
     ))?;
@@ -113,8 +119,34 @@ fn last_steps(
             &registry,
         ],
     )?;
+    let (update, update_plan) = (file("ward-3-update.csv"), file("ward-3-update.plan.toml"));
     walk.step(
         10,
+        "An inspector's list may bring the condition, the girth and the day up to date, and nothing else.",
+        &["check", &update, "--plan", &update_plan],
+    )?;
+    let (ready, second) = (file("ward-3-ready.csv"), file("ward-3-second-round.csv"));
+    walk.step(
+        11,
+        "Mended rows come back after the first ones were handed over. Do they take what those have taken?",
+        &["check", &second, "--record", record, "--existing", &registry, "--released", &ready],
+    )?;
+    walk.step(
+        12,
+        "The ready rows of ward 3 were loaded. Has all of it arrived?",
+        &[
+            "reconcile",
+            &ready,
+            "--record",
+            record,
+            "--mode",
+            "update",
+            "--existing",
+            &file("registry-after.csv"),
+        ],
+    )?;
+    walk.step(
+        13,
         "Next year the contractors get a sheet to fill that asks for the right things.",
         &["template", record, "-o", template, "--force"],
     )

@@ -15,7 +15,7 @@ pub(crate) fn run(args: &EffectsArgs) -> anyhow::Result<Ended> {
     let text = match args.check.format {
         FormatArg::Json => json::pretty(effects)?,
         FormatArg::Text => {
-            let context = Context::new(&args.check, &written);
+            let context = Context::new(&args.check, &written, true);
             text::effects(&report, effects, &context, crate::terminal::width())
         }
     };

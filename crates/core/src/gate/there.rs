@@ -289,7 +289,7 @@ impl Compiled {
             finding.expect(format!("a key that none of the {count} of {source} has"));
         } else {
             if mark.level != Level::Stop {
-                finding.message.push_str("; it is left out");
+                finding.message = "its record is not there; the row is left out".to_owned();
             }
             finding.expect(format!("the key of one of the {count} of {source}"));
             let near = if is_masked { None } else { existing.nearest(&texts.concat()) };

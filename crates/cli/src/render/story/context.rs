@@ -5,6 +5,7 @@ use crate::render::words::program;
 use crate::shell::{quoted, quoted_path};
 use std::path::PathBuf;
 use tidy_gate_core::mode::Mode;
+use tidy_gate_core::plan::Tolerance;
 use tidy_gate_files::plan_of_held;
 
 /// What the report does not know of the run it tells of.
@@ -29,13 +30,21 @@ pub(crate) struct Context {
     pub(crate) pairing: String,
 }
 
+/// A limit as it is typed.
+fn typed(most: Tolerance) -> String {
+    match most {
+        Tolerance::Rows(most) => most.to_string(),
+        share => share.to_string(),
+    }
+}
+
 impl Context {
     /// The same check again, with outputs besides.
     pub(super) fn again(&self, outputs: &str) -> String {
         format!("{} check {}{outputs}", self.program, self.arguments)
     }
 
-    pub(crate) fn new(args: &CheckArgs, written: &[PathBuf]) -> Self {
+    pub(crate) fn new(args: &CheckArgs, written: &[PathBuf], knows_existing: bool) -> Self {
         let file = args.file.display().to_string();
         let mut arguments = vec![quoted_path(&args.file)];
         arguments.extend(args.record.iter().map(|record| format!("--record {}", quoted_path(record))));
@@ -46,9 +55,16 @@ impl Context {
         arguments
             .extend(args.references.iter().map(|reference| format!("--reference {}", quoted(reference))));
         arguments.extend(args.existing.iter().map(|existing| format!("--existing {}", quoted(existing))));
+        let released =
+            args.released.iter().map(|file| format!("--released {}", quoted(&file.to_string_lossy())));
+        arguments.extend(released);
+        arguments.extend(args.most_changes.iter().map(|most| format!("--most-changes {}", typed(*most))));
+        arguments.extend(args.most_emptied.iter().map(|most| format!("--most-emptied {most}")));
         arguments.extend(args.today.iter().map(|today| format!("--today {today}")));
         let is_named = |word: &String| {
-            !["--dates", "--reference", "--existing"].iter().any(|other| word.starts_with(other))
+            !["--dates", "--reference", "--existing", "--released"]
+                .iter()
+                .any(|other| word.starts_with(other))
         };
         let mut pairing: Vec<String> = arguments.iter().filter(|word| is_named(word)).cloned().collect();
         pairing.retain(|word| !word.starts_with("--today") && !word.starts_with("--short-rows"));
@@ -57,21 +73,27 @@ impl Context {
             let plan = plan_of_held(held);
             let how = match written.contains(&plan) {
                 true => {
-                    let existing =
-                        args.existing.iter().map(|existing| format!(" --existing {}", quoted(existing)));
-                    format!("--plan {}{}", quoted_path(&plan), existing.collect::<String>())
+                    let is_kept = |word: &&String| {
+                        ["--existing", "--released"].iter().any(|kept| word.starts_with(kept))
+                    };
+                    let kept = arguments.iter().filter(is_kept).map(|word| format!(" {word}"));
+                    format!("--plan {}{}", quoted_path(&plan), kept.collect::<String>())
                 }
                 // How the file was laid out says nothing of this one.
                 false => {
                     let is_kept = |word: &&String| {
-                        ["--record", "--plan", "--mode", "--dates", "--reference", "--existing"]
+                        ["--record", "--plan", "--mode", "--dates", "--reference", "--existing", "--released"]
                             .iter()
                             .any(|kept| word.starts_with(kept))
                     };
                     arguments.iter().filter(is_kept).cloned().collect::<Vec<_>>().join(" ")
                 }
             };
-            format!("{file} {how}")
+            // What is handed over now counts as there when the rest comes back.
+            let ready = args.ready.as_ref().filter(|ready| knows_existing && written.contains(ready));
+            let released =
+                ready.map(|ready| format!(" --released {}", quoted_path(ready))).unwrap_or_default();
+            format!("{file} {how}{released}")
         });
         let is_written = |path: &Option<PathBuf>| path.as_ref().is_some_and(|path| written.contains(path));
         Self {

@@ -16,7 +16,7 @@ pub(super) fn holds_all(report: &Report, total: &Total) -> bool {
 
 /// Whether the work ended before any row was judged.
 pub(super) fn ended_early(report: &Report) -> bool {
-    report.totals.iter().any(|total| total.level == Level::Stop && total.code.is(Tag::EndsWork))
+    report.totals.iter().any(|total| total.code.is(Tag::EndsWork) && holds_all(report, total))
 }
 
 /// The verdict in a sentence.

@@ -21,11 +21,13 @@ fn judged(rows: &[Row]) -> (BTreeSet<(usize, &'static str)>, Vec<Row>) {
     let mut told = BTreeSet::new();
     // The rows of each run of a record, under its key; the first rows may have none.
     let mut runs: Vec<(Option<String>, Vec<usize>)> = Vec::new();
-    for (number, [order, ..]) in rows.iter().enumerate() {
+    for (number, [order, site, ..]) in rows.iter().enumerate() {
         // A key is compared as the number it is.
         let key = order.trim_start_matches('0').to_owned();
         match runs.last_mut() {
-            Some((own, members)) if order.is_empty() || own.as_deref() == Some(&key) => members.push(number),
+            // Without a key a row continues what stands above it, unless it has a header of its own.
+            Some((_, members)) if order.is_empty() && site.is_empty() => members.push(number),
+            Some((own, members)) if !order.is_empty() && own.as_deref() == Some(&key) => members.push(number),
             _ if order.is_empty() => runs.push((None, vec![number])),
             _ => runs.push((Some(key), vec![number])),
         }
