@@ -16,4 +16,5 @@ pub(crate) mod peek;
 pub(crate) mod reconcile;
 pub(crate) mod references;
 pub(crate) mod setup;
+pub(crate) mod stated;
 pub(crate) mod template;

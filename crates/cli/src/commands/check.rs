@@ -1,7 +1,8 @@
 //! `check`: the gate itself.
 
 use super::existing::{self, ExistingOf};
-use super::setup::{Setup, Stated, layout_of, threads};
+use super::setup::{Setup, layout_of, threads};
+use super::stated::Stated;
 use super::{held_plan, limits, references};
 use crate::args::{CheckArgs, FormatArg};
 use crate::ended::Ended;
@@ -44,23 +45,12 @@ pub(crate) struct Listed<'a> {
 
 /// Checks the file and writes the outputs asked for; gives the report and the files written.
 pub(crate) fn check(args: &CheckArgs, listed: Listed<'_>) -> anyhow::Result<(Report, Vec<PathBuf>)> {
-    let stated = Stated::read(&args.dates, args.today.as_ref())?;
     let setup = Setup::read(args.record.as_deref(), args.plan.as_deref(), &args.file)?;
-    let mut settings = setup.settings(args.mode, &stated)?;
-    let plan_path = setup.plan_file.as_ref().map(|(path, _)| path.as_path());
-    let (references, reference_files) =
-        references::read(&args.references, &setup.schema, &setup.plan, plan_path)?;
-    settings.references = references;
     let (options, sheet) = layout_of(&args.file, &args.layout, &setup.plan, &setup.schema)?;
-    let of = ExistingOf { lists: listed.missing.is_some(), ..ExistingOf::check(args) };
-    let (existing, existing_files) = existing::read(&of, &setup, &settings, (&options, sheet))?;
-    settings.existing = existing;
-    if let Some((own, cycles)) = existing::own_references(&of, &setup, &settings, (&options, sheet))? {
-        settings.references.extend(own.map(|own| (setup.schema.record.clone(), own)));
-        settings.cycles = Some(cycles);
-    }
-    let sources = reference_files.iter().map(|file| (file, "a file of references"));
-    let existing_files = existing_files.iter().map(|file| (file, "a source of existing records"));
+    let known = known(args, &setup, (&options, sheet), listed.missing.is_some())?;
+    let settings = known.settings;
+    let sources = known.references.iter().map(|file| (file, "a file of references"));
+    let existing_files = known.existing.iter().map(|file| (file, "a source of existing records"));
     let mut outputs = guarded(args, &setup, sources.chain(existing_files));
     let mut findings = begin(&mut outputs, args.findings.as_deref(), "findings", FindingsFile::ENDINGS)?;
     let ready = begin(&mut outputs, args.ready.as_deref(), "ready rows", RowOutput::ENDINGS)?;
@@ -80,15 +70,8 @@ pub(crate) fn check(args: &CheckArgs, listed: Listed<'_>) -> anyhow::Result<(Rep
     if let (Some(output), Some(list)) = (&mut findings, list) {
         write_findings(list, output, &gate, &file, &outcome, &report)?;
     }
-    let unwritten = gate.unwritten_fields();
-    if ready.is_some() && !unwritten.is_empty() && outcome.counts.records() > 0 {
-        let message = format!(
-            "{} would lose values: [write] of the plan has no column for {}",
-            args.file.display(),
-            unwritten.join(", ")
-        );
-        let help = "name them in `columns`, or leave their columns out under [columns]".to_owned();
-        return Err(Failure::usage(message, help).into());
+    if ready.is_some() && outcome.counts.records() > 0 {
+        refuse_loss(args, &gate)?;
     }
     // A file without rows ends the work: there are none to be handed on.
     if outcome.counts.records() > 0 {
@@ -118,6 +101,47 @@ pub(crate) fn check(args: &CheckArgs, listed: Listed<'_>) -> anyhow::Result<(Rep
         outputs.complete(output)?;
     }
     Ok((report, outputs.persist()?))
+}
+
+/// What is known beside the file, and the files that it was read from.
+struct Known {
+    settings: Settings,
+    references: Vec<PathBuf>,
+    existing: Vec<PathBuf>,
+}
+
+/// Reads the keys of references and the existing records.
+fn known(
+    args: &CheckArgs,
+    setup: &Setup,
+    layout: (&ReadOptions, Option<&str>),
+    lists_missing: bool,
+) -> anyhow::Result<Known> {
+    let stated = Stated::read(&args.dates, args.today.as_ref())?;
+    let mut settings = setup.settings(args.mode, &stated)?;
+    let plan_path = setup.plan_file.as_ref().map(|(path, _)| path.as_path());
+    let (found, references) = references::read(&args.references, &setup.schema, &setup.plan, plan_path)?;
+    settings.references = found;
+    let of = ExistingOf { lists: lists_missing, ..ExistingOf::check(args) };
+    let (found, existing) = existing::read(&of, setup, &settings, layout)?;
+    settings.existing = found;
+    if let Some((own, cycles)) = existing::own_references(&of, setup, &settings, layout)? {
+        settings.references.extend(own.map(|own| (setup.schema.record.clone(), own)));
+        settings.cycles = Some(cycles);
+    }
+    Ok(Known { settings, references, existing })
+}
+
+/// Ready rows lose nothing that they carry.
+fn refuse_loss(args: &CheckArgs, gate: &Gate) -> Result<(), Failure> {
+    let unwritten = gate.unwritten_fields().join(", ");
+    if unwritten.is_empty() {
+        return Ok(());
+    }
+    let file = args.file.display();
+    let message = format!("{file} would lose values: [write] of the plan has no column for {unwritten}");
+    let help = "name them in `columns`, or leave their columns out under [columns]".to_owned();
+    Err(Failure::usage(message, help))
 }
 
 /// What the ready rows would change; each changed cell is listed where that is wanted.

@@ -1,7 +1,8 @@
 //! `draft`: a record schema from what there is already.
 
 use super::references::refused;
-use super::setup::{local_date, text_of};
+use super::setup::text_of;
+use super::stated::local_date;
 use crate::args::{DraftArgs, SourceArg};
 use crate::ended::Ended;
 use crate::failure::Failure;

@@ -1,7 +1,7 @@
 //! How an export of the target is written: what a plan does not state of ready files is taken over from it.
 
 use super::references::refused;
-use super::setup::local_date;
+use super::stated::local_date;
 use crate::failure::Failure;
 use crate::interrupt::INTERRUPTED;
 use std::path::Path;

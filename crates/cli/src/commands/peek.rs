@@ -2,7 +2,8 @@
 
 use super::check::{facts, tool};
 use super::look::{Look, Profiled, is_sensitive};
-use super::setup::{local_date, read_schema};
+use super::setup::read_schema;
+use super::stated::local_date;
 use crate::args::{FormatArg, PeekArgs};
 use crate::ended::Ended;
 use crate::render::{self, json, text};

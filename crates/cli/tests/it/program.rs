@@ -65,11 +65,15 @@ fn the_help_of_check_is_what_a_newcomer_needs() {
               record site.
 
           --existing <SOURCE>
-              The records that the target already holds: an export, or FILE#TABLE of an SQLite database
+              The records that the target already holds: an export, FILE#TABLE of an SQLite database or
+              env:VARIABLE#TABLE of PostgreSQL
               
               Keys are held against them: what is added must not be there, what is updated must. Where
               the file leaves a cell blank, rules see what the record has. A sheet of a workbook is
-              named the same way.
+              named the same way. The variable holds the URL of the database.
+
+          --released <FILE>
+              Ready rows that were handed over earlier, which count as there; may be given several times
 
           --today <DATE>
               The day that "today" means, as yyyy-MM-dd [default: the local date]
@@ -167,16 +171,18 @@ fn the_help_of_the_program_is_short() {
     Usage: tidy-gate <COMMAND>
 
     Commands:
-      check     May this file go through? The verdict, the reasons, the ready rows and the held rows
-      effects   What loading the ready rows would do to the records that are there, field by field
-      draft     Draft a record schema from an export, a data dictionary, SQL, CSVW or JSON Schema
-      fields    List or search the fields of a record schema, or hand it to other systems
-      template  Write a sheet to fill: headings, help, drop-downs, the right formats
-      peek      What a file holds: its layout, its columns, a few rows
-      match     Which column is which field, how sure that is, and a plan that keeps it
-      explain   What a finding means, why it matters, how to put it right
-      demo      Write the demo data into a folder and walk through a check on it
-      help      Print this message or the help of the given subcommand(s)
+      check      May this file go through? The verdict, the reasons, the ready rows and the held rows
+      effects    What loading the ready rows would do to the records that are there, field by field
+      reconcile  Whether all that was handed over has arrived: ready rows held against the records after
+                 the load
+      draft      Draft a record schema from an export, a data dictionary, SQL, CSVW or JSON Schema
+      fields     List or search the fields of a record schema, or hand it to other systems
+      template   Write a sheet to fill: headings, help, drop-downs, the right formats
+      peek       What a file holds: its layout, its columns, a few rows
+      match      Which column is which field, how sure that is, and a plan that keeps it
+      explain    What a finding means, why it matters, how to put it right
+      demo       Write the demo data into a folder and walk through a check on it
+      help       Print this message or the help of the given subcommand(s)
 
     Options:
       -h, --help     Print help
@@ -237,6 +243,7 @@ fn the_list_of_codes_goes_by_scope() {
     Values
      formula-stale         warn  a formula without a stored result                  
      number-as-text        note  a number kept as text                              
+     read-only-changed     stop  a field would change that must not                 
      required-blank        stop  a required value is missing                        
      integer-bad           stop  not a whole number                                 
      decimal-bad           stop  not a number                                       
@@ -266,6 +273,7 @@ fn the_list_of_codes_goes_by_scope() {
      list-separator        stop  several values with another separator between them 
      reference-unknown     stop  no such key                                        
      reference-unclear     stop  this stands for several keys                       
+     reference-cycle       warn  records refer to each other in a circle            
      number-unclear        stop  the mark could part thousands or begin the         
                                  decimals                                           
      date-order-borrowed   warn  the order of day and month was taken over from     
@@ -290,17 +298,19 @@ fn the_list_of_codes_goes_by_scope() {
      row-out-of-scope           stop  the row is not one that this file may change
 
     Keys
-     key-blank            stop  the key, or a part of it, is missing           
-     key-repeated         stop  the same key stands in several rows            
-     unique-repeated      stop  a combination that must not repeat stands in   
-                                several rows                                   
-     key-exists           stop  a record with this key is there already        
-     key-not-found        stop  no record with this key is there               
-     existing-repeated    warn  existing records have the same key             
-     key-none             note  the record has no key                          
-     key-nearly-repeated  warn  the key is nearly the same as another          
-     row-repeated         warn  the whole row stands more than once            
-     duplicate-likely     warn  different keys, but the rows describe the same 
+     key-blank            stop  the key, or a part of it, is missing                
+     key-repeated         stop  the same key stands in several rows                 
+     unique-repeated      stop  a combination that must not repeat stands in        
+                                several rows                                        
+     key-exists           stop  a record with this key is there already             
+     unique-exists        stop  another record that is there has this combination   
+     key-not-found        stop  no record with this key is there                    
+     key-numbered         stop  the target numbers new records itself               
+     existing-repeated    warn  existing records have the same key                  
+     key-none             note  the record has no key                               
+     key-nearly-repeated  warn  the key is nearly the same as another               
+     row-repeated         warn  the whole row stands more than once                 
+     duplicate-likely     warn  different keys, but the rows describe the same      
                                 thing
 
     Lines
@@ -366,7 +376,8 @@ fn the_demo_writes_its_world_walks_and_can_be_run_again() {
         assert!(made.join(name).exists(), "{name}");
     }
     assert_eq!(ran.out.matches("GATE OPEN").count(), 2);
-    assert_eq!(ran.out.matches("GATE SHUT").count(), 4);
+    assert_eq!(ran.out.matches("GATE SHUT").count(), 6);
+    assert_eq!(ran.out.matches(" NOT ALL ").count(), 1);
     // Each command that is shown works as it is typed.
     let typed = ran.out.replace(" \\\n", " ");
     let shown: Vec<_> = typed.lines().filter_map(|line| line.trim().strip_prefix("tidy-gate ")).collect();

@@ -1,12 +1,11 @@
 //! A record schema, a file's headings and the settings of a run, compiled once and never changed while rows are judged.
 
+use super::fixed_columns::{FixedColumn, fixed_columns};
 use super::form::Form;
 use super::guard::Guard;
 use super::keyset::KeySet;
 use super::kinds::Program;
-use super::probes::own_programs;
 use super::settings::Settings;
-use super::unchangeable::{Unchangeable, unchangeable};
 use super::wordset::WordSet;
 use super::{alike, keysets};
 use crate::catalogue::{Code, Level, entry};
@@ -37,7 +36,7 @@ pub struct Compiled {
     /// What reads values of each field that stand in the target's own form; none where none are compared.
     pub(super) own_programs: Vec<Program>,
     /// The columns that must not change what is there, where that is known.
-    pub(super) unchangeable: Vec<Unchangeable>,
+    pub(super) unchangeable: Vec<FixedColumn>,
 }
 
 /// A column and what is asked of it.
@@ -70,10 +69,7 @@ pub(super) struct Column {
 impl Compiled {
     /// Compiles what needs no look at the cells.
     pub(super) fn new(schema: RecordSchema, settings: Settings, table: Table) -> Self {
-        let mut schema = settings.plan.onto(schema);
-        if settings.mode == Mode::Update {
-            schema.fields.iter_mut().for_each(|field| field.read_only |= field.read_only_later);
-        }
+        let schema = as_it_is_loaded(settings.plan.onto(schema), settings.mode);
         let settings = settings.with_decided(&table.decided, &schema);
         let planned = PlanPairing::new(&settings.plan.columns_in(&table.headings), &table.headings);
         let pairing = match table.heading_row {
@@ -95,11 +91,16 @@ impl Compiled {
         let varies = |column: usize| columns.get(column).is_some_and(|column| column.program.varies());
         let existing = settings.existing.as_deref().filter(|_| settings.mode.updates());
         let keysets = keysets::keysets(&schema, settings.mode, &pairing.column_of, &varies, existing);
-        let own_programs = own_programs(&schema, &settings);
-        let unchangeable = unchangeable(&schema, &settings, &pairing);
+        let compared = schema.fields.iter().filter(|_| settings.existing.is_some());
+        let own_programs = compared.map(|field| Program::own(field, &schema, &settings)).collect();
+        let unchangeable = fixed_columns(&schema, &settings, &pairing);
         for one in &unchangeable {
             if let Some(column) = columns.get_mut(one.number) {
-                *column = one.column(&schema, &settings);
+                let read = Column::reading(one.field, &schema, &settings);
+                *column = match one.is_set_at_first {
+                    true => read,
+                    false => Column { blank: None, default: None, ..read },
+                };
             }
         }
         let probe = columns.iter().position(|column| matches!(column.blank, Some((Code::KeyBlank, _))));
@@ -343,6 +344,14 @@ impl Column {
             reading,
         }
     }
+}
+
+/// The record schema in a mode: what may be set at first alone is read-only when records are updated.
+fn as_it_is_loaded(mut schema: RecordSchema, mode: Mode) -> RecordSchema {
+    if mode == Mode::Update {
+        schema.fields.iter_mut().for_each(|field| field.read_only |= field.read_only_later);
+    }
+    schema
 }
 
 /// The level of a blank cell, if it is a finding at all.

@@ -6,7 +6,7 @@ use super::compiled::Compiled;
 use super::keyset::{KeySet, folded};
 use super::keystore::KeyStore;
 use super::seen::Seen;
-use super::there::There;
+use super::standing::There;
 use super::verdict::Given;
 use crate::block::Block;
 use crate::existing::ExistingRow;

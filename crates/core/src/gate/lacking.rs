@@ -4,7 +4,7 @@ use super::compiled::Compiled;
 use super::mark::Mark;
 use super::places::LineCounter;
 use super::seen::Seen;
-use super::there::There;
+use super::standing::There;
 use crate::block::Block;
 use crate::catalogue::{Code, entry};
 use crate::finding::Finding;

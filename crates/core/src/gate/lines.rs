@@ -85,15 +85,7 @@ impl Lines {
         };
         let mut is_lost = false;
         for row in 0..cells.len() {
-            let (mut blank_keys, mut is_filled) = (0, false);
-            for (at, column) in self.header.iter().enumerate() {
-                if is_blank(gate, block, cells, row, *column) {
-                    taken.set_blank(row, at);
-                    blank_keys += usize::from(at < self.keys);
-                } else {
-                    is_filled |= at >= self.keys;
-                }
-            }
+            let (has_no_key, is_own) = self.find_blanks(gate, block, cells, row, &mut taken);
             let of_head = |column: usize, at: usize| -> &[u8] {
                 match head {
                     Head::Row(head) => cells.stored(block, head, column),
@@ -104,8 +96,6 @@ impl Lines {
                 let (one, other) = (cells.stored(block, row, column), of_head(column, at));
                 one == other || is_equal(gate, column, one, other)
             };
-            // What has header cells of its own and no key belongs to no record above it.
-            let is_own = blank_keys == self.keys && is_filled;
             let continues = head != Head::None
                 && !is_own
                 && (0..self.keys).all(|at| {
@@ -121,14 +111,12 @@ impl Lines {
             } else if is_own && self.is_numbered {
                 head = Head::Row(row);
                 taken.heads.push(Head::Here);
-            } else if blank_keys == self.keys && (head == Head::None || is_own) {
-                if !above.is_broken && begins.is_none_or(|place| place > cells.place(row)) {
+            } else if has_no_key && (head == Head::None || is_own) {
+                is_lost |= is_own;
+                if is_lost || !above.is_broken && begins.is_none_or(|place| place > cells.place(row)) {
                     taken.orphans.push(row);
                 }
-                is_lost |= is_own;
-                if is_own {
-                    head = Head::None;
-                }
+                head = Head::None;
                 taken.heads.push(Head::None);
             } else {
                 head = Head::Row(row);
@@ -145,6 +133,29 @@ impl Lines {
             heads.hand_on(block, below);
         }
         cells.taken = Some(taken);
+    }
+
+    /// Finds the blank cells of a row's header. Whether it has no key, and whether it has none and header cells of its own:
+    /// then it belongs to no record above it.
+    fn find_blanks(
+        &self,
+        gate: &Compiled,
+        block: &Block,
+        cells: &Cells,
+        row: usize,
+        taken: &mut Taken,
+    ) -> (bool, bool) {
+        let (mut blank_keys, mut is_filled) = (0, false);
+        for (at, column) in self.header.iter().enumerate() {
+            if is_blank(gate, block, cells, row, *column) {
+                taken.set_blank(row, at);
+                blank_keys += usize::from(at < self.keys);
+            } else {
+                is_filled |= at >= self.keys;
+            }
+        }
+        let has_no_key = blank_keys == self.keys;
+        (has_no_key, has_no_key && is_filled)
     }
 
     /// What stands above the next block, where this row begins the last record.
@@ -169,6 +180,10 @@ impl Lines {
             }
         };
         for (row, head) in taken.heads.iter().enumerate() {
+            // What belongs to no record holds none; what stands below a row that goes astray may belong to that.
+            if *head == Head::None && taken.orphans.binary_search(&row).is_ok() {
+                continue;
+            }
             set(&mut found.rows, cells.place(row));
             if *head == Head::Here {
                 set(&mut found.starts, cells.place(row));

@@ -6,15 +6,14 @@ use super::compiled::{Column, Compiled};
 use super::hashing::values_of;
 use super::kinds::Program;
 use super::seen::Seen;
+use super::standing::There;
 use super::tallies::Counted;
-use super::there::There;
 use super::verdict::Given;
 use crate::block::Block;
 use crate::catalogue::{Code, entry};
 use crate::existing::{ExistingRow, Probe};
 use crate::finding::{Finding, MASK};
 use crate::rows::Cells;
-use crate::schema::RecordSchema;
 use std::borrow::Cow;
 
 /// What a row may share with another record.
@@ -257,12 +256,6 @@ impl Compiled {
                 && self.outcome(*field, at, Some(record)).map(Cow::into_owned) != standard(*field)
         })
     }
-}
-
-/// What reads values of each field that stand in the target's own form; nothing where none are compared.
-pub(super) fn own_programs(schema: &RecordSchema, settings: &super::settings::Settings) -> Vec<Program> {
-    let fields = schema.fields.iter().filter(|_| settings.existing.is_some());
-    fields.map(|field| Program::own(field, schema, settings)).collect()
 }
 
 /// The parts of a key, from the bytes by which it is compared.

@@ -10,7 +10,7 @@ mod together;
 use super::compiled::Compiled;
 use super::mark::Mark;
 use super::places::LineCounter;
-use super::there::There;
+use super::standing::There;
 use crate::block::Block;
 use crate::catalogue::{Code, Level};
 use crate::condition::Holds;

@@ -1,6 +1,6 @@
 //! What a run states beside the record schema.
 
-use super::cycles::Cycles;
+use super::circles::Cycles;
 use crate::decided::Decided;
 use crate::existing::Existing;
 use crate::mode::Mode;

@@ -5,6 +5,7 @@ use super::hashing::values;
 use super::keyset::KeySet;
 use super::mark::Mark;
 use super::seen::Seen;
+use super::standing::There;
 use crate::block::Block;
 use crate::catalogue::{Code, Level, entry};
 use crate::existing::{Existing, ExistingRow};
@@ -12,27 +13,6 @@ use crate::finding::{Finding, MASK};
 use crate::mode::Mode;
 use crate::rows::Cells;
 use crate::schema::{KindName, Required};
-
-/// What stands under the key of a row.
-#[derive(Debug, Clone, Copy)]
-pub(super) enum There<'a> {
-    /// The row has no key that can be read.
-    NoKey,
-    /// No record has it.
-    Nothing,
-    /// This record.
-    Record(ExistingRow<'a>),
-}
-
-impl<'a> There<'a> {
-    /// The record that is there.
-    pub(super) fn record(self) -> Option<ExistingRow<'a>> {
-        match self {
-            Self::Record(record) => Some(record),
-            Self::NoKey | Self::Nothing => None,
-        }
-    }
-}
 
 impl Compiled {
     /// The combination that is the key, where its columns are there.

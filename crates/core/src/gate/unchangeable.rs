@@ -3,67 +3,14 @@
 //! the record has is no fault, and no such column is carried into ready rows.
 
 use super::compiled::{Column, Compiled};
+use super::fixed_columns::FixedColumn;
 use super::mark::Mark;
 use super::seen::Seen;
-use super::settings::Settings;
-use super::there::There;
+use super::standing::There;
 use crate::block::Block;
-use crate::catalogue::{Code, Level};
+use crate::catalogue::Code;
 use crate::existing::ExistingRow;
-use crate::headings::Pairing;
 use crate::rows::Cells;
-use crate::schema::RecordSchema;
-
-/// A column that must not change what is there.
-#[derive(Debug)]
-pub(super) struct Unchangeable {
-    /// The number of the column.
-    pub(super) number: usize,
-    field: usize,
-    code: Code,
-    level: Level,
-    /// Whether new records may have it.
-    is_set_at_first: bool,
-}
-
-/// The columns that must not change what is there; nothing where that is not known.
-pub(super) fn unchangeable(
-    schema: &RecordSchema,
-    settings: &Settings,
-    pairing: &Pairing,
-) -> Vec<Unchangeable> {
-    let Some(existing) = settings.existing.as_deref().filter(|_| settings.mode.updates()) else {
-        return Vec::new();
-    };
-    let of_field = |(number, field): (usize, &crate::schema::Field)| {
-        let column = pairing.column_of.get(number).copied().flatten()?;
-        let (code, level) = match (field.read_only, field.read_only_later) {
-            (_, true) => (Code::ReadOnlyChanged, Level::Stop),
-            (true, false) => (Code::ReadOnlyChanged, Level::Warn),
-            _ if !settings.plan.is_in_scope(number) => (Code::FieldOutOfScope, Level::Stop),
-            _ => return None,
-        };
-        existing.knows(number).then(|| Unchangeable {
-            number: column,
-            field: number,
-            code,
-            level,
-            is_set_at_first: code == Code::ReadOnlyChanged && !field.read_only,
-        })
-    };
-    schema.fields.iter().enumerate().filter_map(of_field).collect()
-}
-
-impl Unchangeable {
-    /// The column of a field that is read, and not carried.
-    pub(super) fn column(&self, schema: &RecordSchema, settings: &Settings) -> Column {
-        let column = Column::reading(self.field, schema, settings);
-        match self.is_set_at_first {
-            true => column,
-            false => Column { blank: None, default: None, ..column },
-        }
-    }
-}
 
 impl Compiled {
     /// Whether a field's column must not change what is there, and is held against it.
@@ -80,7 +27,7 @@ impl Compiled {
         marks: &mut Vec<Mark>,
     ) {
         let is_told = |mark: &Mark| {
-            let of_column = |one: &&Unchangeable| one.number + 1 == usize::from(mark.column);
+            let of_column = |one: &&FixedColumn| one.number + 1 == usize::from(mark.column);
             let is_new = || !matches!(there.get(mark.row as usize), Some(There::Record(_)));
             self.unchangeable.iter().find(of_column).is_none_or(|one| one.is_set_at_first && is_new())
         };

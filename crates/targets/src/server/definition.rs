@@ -1,6 +1,6 @@
 //! What a PostgreSQL database says of a table, as the SQL that would make it.
 
-use super::{Found, Session};
+use super::session::{Found, Session};
 use crate::error::Error;
 use crate::place::{Place, quoted};
 use std::fmt::Write;

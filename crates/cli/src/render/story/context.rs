@@ -30,6 +30,58 @@ pub(crate) struct Context {
     pub(crate) pairing: String,
 }
 
+/// The words of the same check again.
+fn again(args: &CheckArgs) -> Vec<String> {
+    let mut arguments = vec![quoted_path(&args.file)];
+    arguments.extend(args.record.iter().map(|record| format!("--record {}", quoted_path(record))));
+    arguments.extend(args.plan.iter().map(|plan| format!("--plan {}", quoted_path(plan))));
+    arguments.extend(args.mode.map(|mode| format!("--mode {}", Mode::from(mode).name())));
+    arguments.extend(args.layout.typed());
+    arguments.extend(args.dates.iter().map(|dates| format!("--dates {}", quoted(dates))));
+    arguments.extend(args.references.iter().map(|reference| format!("--reference {}", quoted(reference))));
+    arguments.extend(args.existing.iter().map(|existing| format!("--existing {}", quoted(existing))));
+    let released = args.released.iter().map(|file| format!("--released {}", quoted(&file.to_string_lossy())));
+    arguments.extend(released);
+    arguments.extend(args.most_changes.iter().map(|most| format!("--most-changes {}", typed(*most))));
+    arguments.extend(args.most_emptied.iter().map(|most| format!("--most-emptied {most}")));
+    arguments.extend(args.today.iter().map(|today| format!("--today {today}")));
+    arguments
+}
+
+/// The words of a check of the held rows, where they were written.
+fn held_again(
+    args: &CheckArgs,
+    arguments: &[String],
+    written: &[PathBuf],
+    knows_existing: bool,
+) -> Option<String> {
+    args.held.as_ref().filter(|held| written.contains(held)).map(|held| {
+        let file = quoted_path(held);
+        let plan = plan_of_held(held);
+        let how = match written.contains(&plan) {
+            true => {
+                let is_kept =
+                    |word: &&String| ["--existing", "--released"].iter().any(|kept| word.starts_with(kept));
+                let kept = arguments.iter().filter(is_kept).map(|word| format!(" {word}"));
+                format!("--plan {}{}", quoted_path(&plan), kept.collect::<String>())
+            }
+            // How the file was laid out says nothing of this one.
+            false => {
+                let is_kept = |word: &&String| {
+                    ["--record", "--plan", "--mode", "--dates", "--reference", "--existing", "--released"]
+                        .iter()
+                        .any(|kept| word.starts_with(kept))
+                };
+                arguments.iter().filter(is_kept).cloned().collect::<Vec<_>>().join(" ")
+            }
+        };
+        // What is handed over now counts as there when the rest comes back.
+        let ready = args.ready.as_ref().filter(|ready| knows_existing && written.contains(ready));
+        let released = ready.map(|ready| format!(" --released {}", quoted_path(ready))).unwrap_or_default();
+        format!("{file} {how}{released}")
+    })
+}
+
 /// A limit as it is typed.
 fn typed(most: Tolerance) -> String {
     match most {
@@ -46,21 +98,7 @@ impl Context {
 
     pub(crate) fn new(args: &CheckArgs, written: &[PathBuf], knows_existing: bool) -> Self {
         let file = args.file.display().to_string();
-        let mut arguments = vec![quoted_path(&args.file)];
-        arguments.extend(args.record.iter().map(|record| format!("--record {}", quoted_path(record))));
-        arguments.extend(args.plan.iter().map(|plan| format!("--plan {}", quoted_path(plan))));
-        arguments.extend(args.mode.map(|mode| format!("--mode {}", Mode::from(mode).name())));
-        arguments.extend(args.layout.typed());
-        arguments.extend(args.dates.iter().map(|dates| format!("--dates {}", quoted(dates))));
-        arguments
-            .extend(args.references.iter().map(|reference| format!("--reference {}", quoted(reference))));
-        arguments.extend(args.existing.iter().map(|existing| format!("--existing {}", quoted(existing))));
-        let released =
-            args.released.iter().map(|file| format!("--released {}", quoted(&file.to_string_lossy())));
-        arguments.extend(released);
-        arguments.extend(args.most_changes.iter().map(|most| format!("--most-changes {}", typed(*most))));
-        arguments.extend(args.most_emptied.iter().map(|most| format!("--most-emptied {most}")));
-        arguments.extend(args.today.iter().map(|today| format!("--today {today}")));
+        let arguments = again(args);
         let is_named = |word: &String| {
             !["--dates", "--reference", "--existing", "--released"]
                 .iter()
@@ -68,33 +106,7 @@ impl Context {
         };
         let mut pairing: Vec<String> = arguments.iter().filter(|word| is_named(word)).cloned().collect();
         pairing.retain(|word| !word.starts_with("--today") && !word.starts_with("--short-rows"));
-        let held_again = args.held.as_ref().filter(|held| written.contains(held)).map(|held| {
-            let file = quoted_path(held);
-            let plan = plan_of_held(held);
-            let how = match written.contains(&plan) {
-                true => {
-                    let is_kept = |word: &&String| {
-                        ["--existing", "--released"].iter().any(|kept| word.starts_with(kept))
-                    };
-                    let kept = arguments.iter().filter(is_kept).map(|word| format!(" {word}"));
-                    format!("--plan {}{}", quoted_path(&plan), kept.collect::<String>())
-                }
-                // How the file was laid out says nothing of this one.
-                false => {
-                    let is_kept = |word: &&String| {
-                        ["--record", "--plan", "--mode", "--dates", "--reference", "--existing", "--released"]
-                            .iter()
-                            .any(|kept| word.starts_with(kept))
-                    };
-                    arguments.iter().filter(is_kept).cloned().collect::<Vec<_>>().join(" ")
-                }
-            };
-            // What is handed over now counts as there when the rest comes back.
-            let ready = args.ready.as_ref().filter(|ready| knows_existing && written.contains(ready));
-            let released =
-                ready.map(|ready| format!(" --released {}", quoted_path(ready))).unwrap_or_default();
-            format!("{file} {how}{released}")
-        });
+        let held_again = held_again(args, &arguments, written, knows_existing);
         let is_written = |path: &Option<PathBuf>| path.as_ref().is_some_and(|path| written.contains(path));
         Self {
             program: program(),

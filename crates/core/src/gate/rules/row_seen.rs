@@ -9,7 +9,7 @@ use crate::gate::compiled::Compiled;
 use crate::gate::kinds::Program;
 use crate::gate::quick::Says;
 use crate::gate::seen::Seen;
-use crate::gate::there::There;
+use crate::gate::standing::There;
 use crate::gate::verdict::Given;
 use crate::gate::writing::Cell;
 use crate::mode::Mode;
