@@ -26,6 +26,9 @@ use tidy_gate_targets::{At, Place};
 /// Existing records, and the files that they were read from.
 pub(crate) type Found = (Option<Arc<dyn Existing>>, Vec<PathBuf>);
 
+/// What references of the record to itself are held against, where that is known, and the circles that they make.
+type Own = (Option<Arc<References>>, Arc<Cycles>);
+
 /// For which file existing records are read, and where they are by the command line.
 #[derive(Debug, Clone, Copy)]
 pub(crate) struct ExistingOf<'a> {
@@ -145,7 +148,7 @@ pub(crate) fn own_references(
     setup: &Setup,
     settings: &Settings,
     (options, sheet): (&ReadOptions, Option<&str>),
-) -> anyhow::Result<Option<(Option<Arc<References>>, Arc<Cycles>)>> {
+) -> anyhow::Result<Option<Own>> {
     let Some(mut own) = OwnReferences::of(&setup.schema) else { return Ok(None) };
     let is_file = std::fs::metadata(args.file).is_ok_and(|facts| facts.is_file());
     if settings.references.contains_key(&setup.schema.record) || !is_file {
@@ -157,10 +160,11 @@ pub(crate) fn own_references(
         let (place, plan) = source.with_plan(setup)?;
         by_plan(&plan, |options| {
             let (file, gate, outcome) = reading.open(&place, &plan, options)?;
-            Ok(match outcome {
+            match outcome {
                 Some(outcome) => own.read(&gate, &Replay::new(&file, &outcome), false)?,
                 None => own.read(&gate, &file, false)?,
-            })
+            }
+            Ok(())
         })?;
     }
     let ready = setup.plan.of_ready_rows();

@@ -24,7 +24,6 @@ impl Cluster {
                 std::env::var_os(NEEDED).is_none(),
                 "the programs of a PostgreSQL server are not installed"
             );
-            eprintln!("passed over: the programs of a PostgreSQL server are not installed");
             return None;
         };
         let folder = tempfile::Builder::new().prefix("cluster").tempdir_in("/tmp").unwrap();

@@ -108,14 +108,14 @@ pub fn edited(text: &str, edit: &PlanEdit) -> Result<String, TomlError> {
     }
     edit.reads.iter().for_each(|read| set_reading(root, read));
     edit.references.iter().for_each(|reference| set_reference(root, reference));
-    if let (Some(moved), Some(existing)) = (&edit.existing, root.get_mut("existing")) {
-        if let Some(existing) = existing.as_table_mut() {
-            let (key, word) = moved.source.written();
-            set(existing, key, word);
-            moved.plan.iter().for_each(|plan| set(existing, "plan", plan.as_str()));
-            if !moved.released.is_empty() {
-                set(existing, "released", Array::from_iter(&moved.released));
-            }
+    if let (Some(moved), Some(existing)) = (&edit.existing, root.get_mut("existing"))
+        && let Some(existing) = existing.as_table_mut()
+    {
+        let (key, word) = moved.source.written();
+        set(existing, key, word);
+        moved.plan.iter().for_each(|plan| set(existing, "plan", plan.as_str()));
+        if !moved.released.is_empty() {
+            set(existing, "released", Array::from_iter(&moved.released));
         }
     }
     if !edit.columns.is_empty() || !edit.forget.is_empty() {
