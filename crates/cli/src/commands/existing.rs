@@ -158,22 +158,12 @@ pub(crate) fn own_references(
     let reading = Reading { setup, settings, asked: &all, threads: args.threads, lists: false, kept: None };
     if let Some(source) = source(args, setup)? {
         let (place, plan) = source.with_plan(setup)?;
-        by_plan(&plan, |options| {
-            let (file, gate, outcome) = reading.open(&place, &plan, options)?;
-            match outcome {
-                Some(outcome) => own.read(&gate, &Replay::new(&file, &outcome), false)?,
-                None => own.read(&gate, &file, false)?,
-            }
-            Ok(())
-        })?;
+        by_plan(&plan, |options| reading.own(&mut own, &place, &plan, options))?;
     }
     let ready = setup.plan.of_ready_rows();
     for path in released(args, setup) {
         let place = Place { at: At::File(path), table: None };
-        by_plan(&ready, |options| {
-            let (file, gate, _) = reading.open(&place, &ready, options)?;
-            Ok(own.read(&gate, &file, false)?)
-        })?;
+        by_plan(&ready, |options| reading.own(&mut own, &place, &ready, options))?;
     }
     let widened = setup.plan.widened(setup.schema.clone());
     let mut of_file = |options: &ReadOptions| {
@@ -280,6 +270,22 @@ fn by_plan(plan: &Plan, read: impl FnMut(&ReadOptions) -> anyhow::Result<()>) ->
 }
 
 impl Reading<'_> {
+    /// The keys of a table, and to which other records each of its records refers.
+    fn own(
+        &self,
+        own: &mut OwnReferences,
+        place: &Place,
+        plan: &Plan,
+        options: &ReadOptions,
+    ) -> anyhow::Result<()> {
+        let (file, gate, outcome) = self.open(place, plan, options)?;
+        match outcome {
+            Some(outcome) => own.read(&gate, &Replay::new(&file, &outcome), false)?,
+            None => own.read(&gate, &file, false)?,
+        }
+        Ok(())
+    }
+
     /// The keys of a table.
     fn keys(&self, place: &Place, plan: &Plan, options: &ReadOptions) -> anyhow::Result<Wanted> {
         let (file, gate, outcome) = self.open(place, plan, options)?;
@@ -349,7 +355,8 @@ impl Reading<'_> {
             existing: None,
             ..self.settings.clone()
         };
-        let gate_of = |table: Table| Gate::new(setup.schema.clone(), settings.clone(), table);
+        let gate_of =
+            |table: Table| Gate::new(setup.schema.clone().as_it_stands(), settings.clone(), table);
         let column_of = |gate: &Gate, field: &usize| gate.pairing().column_of.get(*field).copied().flatten();
         let wants = |headings: &[String]| {
             let gate = gate_of(Table::with_headings(headings.to_vec()));

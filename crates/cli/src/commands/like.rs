@@ -67,7 +67,7 @@ fn look(path: &Path, plan: &Plan, schema: &RecordSchema, options: &ReadOptions) 
     let file = TableFile::open_sheet(input, None, options, Some(schema), true, &INTERRUPTED)?;
     let mut settings = Settings::plain(Mode::Update, local_date());
     settings.plan.reading.truth = plan.reading.truth.clone();
-    let mut gate = Gate::new(schema.clone(), settings, file.table().clone());
+    let mut gate = Gate::new(schema.clone().as_it_stands(), settings, file.table().clone());
     let is_paired = |paired: &Paired| matches!(paired, Paired::Field { .. });
     if !gate.pairing().columns.iter().any(is_paired) {
         let message = format!("{}: none of its columns is a field of {}", path.display(), schema.record);

@@ -90,6 +90,10 @@ pub(super) fn values(
         return alike_sums::values(gate, &keyset.columns, block, cells, row, into);
     }
     if keyset.is_outcome {
+        // What stays as it is repeats nothing that was not repeated before.
+        if there.is_some_and(|record| !gate.gives_up(&keyset.fields, (block, cells, row), record)) {
+            return false;
+        }
         return gate.outcome_values(&keyset.fields, (block, cells, row), there, into);
     }
     values_of(gate, &keyset.columns, (keyset.is_folded(), keyset.takes_blanks()), (block, cells, row), into)

@@ -154,6 +154,10 @@ impl Compiled {
                 if of.code != Code::UniqueExists && !matches!(stands, There::Nothing) {
                     continue;
                 }
+                // What stays as it is takes nothing from anybody.
+                if record.is_some_and(|record| !self.gives_up(&of.fields, (block, cells, row), record)) {
+                    continue;
+                }
                 if !self.probe_values(of, (block, cells, row), record, &mut values) {
                     continue;
                 }
@@ -167,7 +171,7 @@ impl Compiled {
             let Some(record) = record else { continue };
             let own = xxhash_rust::xxh3::xxh3_64(record.key());
             for (probe, of) in existing.probes().iter().enumerate() {
-                if of.code == Code::UniqueExists && self.gives_up(of, (block, cells, row), record) {
+                if of.code == Code::UniqueExists && self.gives_up(&of.fields, (block, cells, row), record) {
                     found.1.push(Shares { row: number, probe, holder: own });
                 }
             }
@@ -246,12 +250,17 @@ impl Compiled {
     }
 
     /// Whether a row gives its record other values in a combination than it had.
-    fn gives_up(&self, probe: &Probe, at: (&Block, &Cells, usize), record: ExistingRow<'_>) -> bool {
+    pub(super) fn gives_up(
+        &self,
+        fields: &[usize],
+        at: (&Block, &Cells, usize),
+        record: ExistingRow<'_>,
+    ) -> bool {
         let standard = |field: usize| {
             let own = self.own_program(field)?;
             own.standard(&*record.value(field)?, &self.schema.picklists).map(Cow::into_owned)
         };
-        probe.fields.iter().any(|field| {
+        fields.iter().any(|field| {
             self.column_of(*field).is_some()
                 && self.outcome(*field, at, Some(record)).map(Cow::into_owned) != standard(*field)
         })

@@ -452,6 +452,15 @@ impl RecordSchema {
         Self { key: vec![0], fields, ..Self::empty() }
     }
 
+    /// The record as it is read where it is: nothing is computed or fixed while it is only looked at.
+    #[must_use]
+    pub fn as_it_stands(mut self) -> Self {
+        for field in &mut self.fields {
+            (field.read_only, field.read_only_later) = (false, false);
+        }
+        self
+    }
+
     /// Whether these fields are one that may stand for the key.
     #[must_use]
     pub fn stands_for_key(&self, fields: &[usize]) -> bool {
