@@ -18,7 +18,7 @@ mod settling;
 mod shared;
 mod source;
 
-pub use check::check;
+pub use check::{check, look};
 pub use existing::{read_existing, read_released, wanted_by};
 pub use extents::Extents;
 pub use held::Held;

@@ -15,9 +15,7 @@ use tidy_gate_core::headings::{ColumnName, Paired, PlanColumn};
 use tidy_gate_core::likeness;
 use tidy_gate_core::mode::Mode;
 use tidy_gate_core::plan::{Plan, PlanText, ScopeOf};
-use tidy_gate_core::run::{
-    self, Outcome, OwnReferences, Replay, Unlisted, Unwatched, read_existing, read_released, wanted_by,
-};
+use tidy_gate_core::run::{self, Outcome, OwnReferences, Replay, read_existing, read_released, wanted_by};
 use tidy_gate_core::schema::References;
 use tidy_gate_core::table::Table;
 use tidy_gate_files::{Error, Input, ReadOptions, TableFile};
@@ -355,8 +353,7 @@ impl Reading<'_> {
             existing: None,
             ..self.settings.clone()
         };
-        let gate_of =
-            |table: Table| Gate::new(setup.schema.clone().as_it_stands(), settings.clone(), table);
+        let gate_of = |table: Table| Gate::new(setup.schema.clone().as_it_stands(), settings.clone(), table);
         let column_of = |gate: &Gate, field: &usize| gate.pairing().column_of.get(*field).copied().flatten();
         let wants = |headings: &[String]| {
             let gate = gate_of(Table::with_headings(headings.to_vec()));
@@ -379,8 +376,9 @@ impl Reading<'_> {
             return Ok((file, Arc::new(gate), None));
         }
         // How an export writes its dates and numbers, all its rows decide.
-        let mut unlisted = || Ok(None::<Unlisted>);
-        let (outcome, _) = run::check(&mut gate, &file, self.threads, &Unwatched, &mut unlisted)?;
+        let votes = gate_of(file.table().clone()).only_for_votes();
+        let outcome = run::look(&votes, &file, self.threads)?;
+        gate.settle_ways(&outcome.votes);
         Ok((file, Arc::new(gate), Some(outcome)))
     }
 }

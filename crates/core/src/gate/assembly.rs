@@ -48,6 +48,12 @@ impl Gate {
         Self { compiled, rules, lines, opening }
     }
 
+    /// Keeps of it what shows how columns are written.
+    pub(super) fn read_for_votes(&mut self) {
+        self.compiled.only_votes();
+        (self.rules, self.lines) = (None, None);
+    }
+
     /// Takes the ways of writing that all rows have shown. Whether one is another than was taken: then the rows are to
     /// be judged once more.
     pub fn settle_ways(&mut self, outcome: &[Votes]) -> bool {

@@ -127,6 +127,14 @@ impl Compiled {
         compiled
     }
 
+    /// Keeps of the columns those whose cells say how they are written, and compares nothing.
+    pub(super) fn only_votes(&mut self) {
+        self.keysets.clear();
+        for column in self.columns.iter_mut().filter(|column| !column.program.has_vote()) {
+            *column = Column { field: column.field, ..Column::free() };
+        }
+    }
+
     /// The record schema.
     #[must_use]
     pub fn schema(&self) -> &RecordSchema {

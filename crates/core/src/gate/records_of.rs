@@ -7,6 +7,7 @@ use super::seen::Seen;
 use super::state::RunState;
 use crate::block::Block;
 use crate::existing::{Former, Probe};
+use crate::scan::SheetMark;
 use std::borrow::Cow;
 
 /// Reads blocks record by record.
@@ -63,7 +64,12 @@ impl<'g> RecordsOf<'g> {
 impl Former for Gate {
     fn formed<'a>(&'a self, field: usize, raw: &'a [u8]) -> Option<Cow<'a, str>> {
         let column = self.columns.get(self.column_of(field)?)?;
-        if let Some(text) = self.standing(column, raw) {
+        // A text that looks like a number is marked as one that is none.
+        let text = match raw.split_first() {
+            Some((mark, text)) if self.table.dialect.marks && *mark == SheetMark::Text.byte() => text,
+            _ => raw,
+        };
+        if let Some(text) = self.standing(column, text) {
             return Some(Cow::Borrowed(text));
         }
         match column.see(raw, self.table.dialect) {
@@ -80,6 +86,21 @@ impl Former for Gate {
 }
 
 impl Gate {
+    /// The same for a look at how columns are written: nothing is compared, and only columns are read whose cells decide.
+    #[must_use]
+    pub fn only_for_votes(mut self) -> Self {
+        self.read_for_votes();
+        self
+    }
+
+    /// Whether what is looked for among these fields is only known when all rows were read.
+    #[must_use]
+    pub fn probes_have_votes(&self, probes: &[Probe]) -> bool {
+        let fields = probes.iter().flat_map(|probe| &probe.fields);
+        let columns = fields.filter_map(|field| self.columns.get(self.column_of(*field)?));
+        columns.into_iter().any(|column| column.program.has_vote())
+    }
+
     /// Whether how the key is written is only known when all rows were read.
     #[must_use]
     pub fn key_has_vote(&self) -> bool {

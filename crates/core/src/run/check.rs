@@ -3,7 +3,7 @@
 use super::judging::judge;
 use super::outcome::Outcome;
 use super::replay::Replay;
-use super::source::{BlockSource, FindingSink, Watch};
+use super::source::{BlockSource, FindingSink, Unwatched, Watch};
 use crate::gate::{Gate, RunState};
 
 /// Checks a whole file: judges it, and judges it once more where all its rows show what the first of them did not: how
@@ -29,6 +29,14 @@ pub fn check<S: BlockSource, L: FindingSink<S::Error>>(
     }
     outcome.state = state;
     Ok((outcome, list))
+}
+
+/// Judges the rows of a table once: what its cells say of how they are written, and where its blocks are.
+///
+/// # Errors
+/// When it cannot be read to its end.
+pub fn look<S: BlockSource>(gate: &Gate, source: &S, threads: usize) -> Result<Outcome, S::Error> {
+    judge(gate, &RunState::default(), source, threads, &Unwatched, None)
 }
 
 fn sink<E, L: FindingSink<E>>(list: &mut Option<L>) -> Option<&mut dyn FindingSink<E>> {

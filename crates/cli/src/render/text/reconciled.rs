@@ -21,6 +21,8 @@ pub(crate) fn reconciled(
     let rows = counted(found.rows, "row", "rows");
     let sentence = match (found.rows, found.is_whole()) {
         (0, _) => "There are no ready rows.".to_owned(),
+        (1, true) => "The only row has arrived as it was handed over.".to_owned(),
+        (1, false) => "The only row has not arrived as it was handed over.".to_owned(),
         (_, true) => format!("All of the {rows} have arrived as they were handed over."),
         _ => format!("{} of {rows} have arrived as they were handed over.", grouped(found.arrived)),
     };
