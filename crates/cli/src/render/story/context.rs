@@ -15,8 +15,10 @@ pub(crate) struct Context {
     pub(crate) program: String,
     /// The file, as it was named.
     pub(crate) file: String,
-    /// The arguments of the check besides outputs, as they can be typed.
+    /// The arguments of the check besides outputs and limits, as they can be typed.
     pub(crate) arguments: String,
+    /// The limits, as they can be typed.
+    limits: String,
     /// What was written.
     pub(crate) written: Vec<String>,
     pub(crate) wrote_ready: bool,
@@ -42,8 +44,6 @@ fn again(args: &CheckArgs) -> Vec<String> {
     arguments.extend(args.existing.iter().map(|existing| format!("--existing {}", quoted(existing))));
     let released = args.released.iter().map(|file| format!("--released {}", quoted(&file.to_string_lossy())));
     arguments.extend(released);
-    arguments.extend(args.most_changes.iter().map(|most| format!("--most-changes {}", typed(*most))));
-    arguments.extend(args.most_emptied.iter().map(|most| format!("--most-emptied {most}")));
     arguments.extend(args.today.iter().map(|today| format!("--today {today}")));
     arguments
 }
@@ -82,6 +82,13 @@ fn held_again(
     })
 }
 
+/// The limits of a check, as they are typed.
+fn limits(args: &CheckArgs) -> String {
+    let changes = args.most_changes.iter().map(|most| format!(" --most-changes {}", typed(*most)));
+    let emptied = args.most_emptied.iter().map(|most| format!(" --most-emptied {most}"));
+    changes.chain(emptied).collect()
+}
+
 /// A limit as it is typed.
 fn typed(most: Tolerance) -> String {
     match most {
@@ -93,7 +100,7 @@ fn typed(most: Tolerance) -> String {
 impl Context {
     /// The same check again, with outputs besides.
     pub(super) fn again(&self, outputs: &str) -> String {
-        format!("{} check {}{outputs}", self.program, self.arguments)
+        format!("{} check {}{}{outputs}", self.program, self.arguments, self.limits)
     }
 
     pub(crate) fn new(args: &CheckArgs, written: &[PathBuf], knows_existing: bool) -> Self {
@@ -112,6 +119,7 @@ impl Context {
             program: program(),
             file,
             arguments: arguments.join(" "),
+            limits: limits(args),
             written: written.iter().map(|path| path.display().to_string()).collect(),
             wrote_ready: is_written(&args.ready),
             wrote_held: is_written(&args.held),
