@@ -24,6 +24,7 @@ mod json_tables;
 mod kinds;
 mod layout;
 mod lines;
+mod loading;
 mod matching;
 mod outcome;
 mod outputs;
