@@ -69,7 +69,7 @@ pub(super) const ENTRIES: &[Entry] = &[
         ..Entry::new(Code::KeyNumbered, Scope::Keys, Level::Stop, "the target numbers new records itself")
     },
     Entry {
-        why: "Several of the existing records have the same key, so that it is not known which one a row would change: the first is taken.",
+        why: "Several of the existing records have the same key, so that it is not known which one a row would change: the first is taken; or some have none, and no row can meet them.",
         remedy: "Look at the source of existing records: it may be no export of one table, or its key may be another than the record's.",
         bad: "HT-0004213 twice in the export",
         good: "each key once",

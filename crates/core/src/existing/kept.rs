@@ -57,9 +57,10 @@ impl Wanted {
         other.keys.into_iter().for_each(|hash| insert(&mut self.keys, hash));
     }
 
-    /// Whether a key of this hash may be among them: hashes only suspect.
-    fn has(&self, hash: u64) -> bool {
-        has(&self.keys, hash)
+    /// Whether a key may be among them: hashes only suspect.
+    #[must_use]
+    pub fn has(&self, key: &[u8]) -> bool {
+        has(&self.keys, xxh3_64(key))
     }
 
     /// Whether the values of a probe may be among them.
@@ -80,6 +81,8 @@ fn has(hashes: &HashTable<u64>, hash: u64) -> bool {
 #[derive(Debug, Default)]
 pub struct Batch {
     count: u64,
+    /// Those of them that have no key.
+    keyless: u64,
     /// Keys and cells of those that are wanted, one behind the other.
     bytes: Vec<u8>,
     /// Of each its key's hash and end, then where its cells end, from the end of its key.
@@ -97,12 +100,11 @@ pub struct Batch {
 }
 
 impl Batch {
-    /// Counts a record, and keeps it where its key is wanted, or it is so by something else; `cells` are those of the fields
+    /// Counts a record, and keeps it where it is wanted; `cells` are those of the fields
     /// that are kept.
     pub fn take<'a>(
         &mut self,
         key: &[u8],
-        wanted: Option<&Wanted>,
         (is_near, is_wanted): (bool, bool),
         cells: impl Iterator<Item = Cow<'a, [u8]>>,
     ) {
@@ -110,12 +112,11 @@ impl Batch {
         if is_near && let Ok(key) = std::str::from_utf8(key) {
             self.near.push(key.to_owned());
         }
-        let hash = xxh3_64(key);
-        if !is_wanted && !wanted.is_none_or(|wanted| wanted.has(hash)) {
+        if !is_wanted {
             return;
         }
         self.bytes.extend(key);
-        self.keys.push((hash, short(key.len())));
+        self.keys.push((xxh3_64(key), short(key.len())));
         let from = self.bytes.len();
         for cell in cells {
             self.bytes.extend(cell.as_ref());
@@ -123,11 +124,14 @@ impl Batch {
         }
     }
 
-    /// Counts a record that the file may change, where it does not speak of it.
-    pub fn take_unmentioned(&mut self, key: &[u8], wanted: &Wanted, is_listed: bool) {
-        if wanted.has(xxh3_64(key)) {
-            return;
-        }
+    /// Counts a record that has no key.
+    pub fn take_keyless(&mut self) {
+        self.count += 1;
+        self.keyless += 1;
+    }
+
+    /// Counts a record that the file may change and does not speak of.
+    pub fn take_unmentioned(&mut self, key: &[u8], is_listed: bool) {
         self.unmentioned += 1;
         if is_listed {
             self.unmentioned_keys.extend(key);
@@ -188,6 +192,7 @@ pub struct Kept {
     unmentioned_keys: Vec<Vec<u8>>,
     layer: u32,
     count: u64,
+    keyless: u64,
     repeated: u64,
     near: Option<References>,
 }
@@ -210,6 +215,7 @@ impl Kept {
             unmentioned_keys: Vec::new(),
             layer: 0,
             count: 0,
+            keyless: 0,
             repeated: 0,
             near,
         }
@@ -236,6 +242,7 @@ impl Kept {
     /// Takes up a piece of the source. The first of several records with the same key stands.
     pub fn join(&mut self, batch: &Batch) {
         self.count += batch.count;
+        self.keyless += batch.keyless;
         self.unmentioned += batch.unmentioned;
         let mut from = 0;
         for end in &batch.unmentioned_ends {
@@ -376,6 +383,10 @@ impl Existing for Kept {
         self.repeated
     }
 
+    fn keyless(&self) -> u64 {
+        self.keyless
+    }
+
     fn knows(&self, field: usize) -> bool {
         self.place(field).is_some()
     }
@@ -432,7 +443,7 @@ mod tests {
         for (key, two, four) in [("a", "1", ""), ("HT-0042", "2", "x"), ("b", "3", "y"), ("b", "5", "z")] {
             let mut batch = Batch::default();
             let cells = [two, four].into_iter().map(|cell| Cow::Borrowed(cell.as_bytes()));
-            batch.take(key.as_bytes(), Some(&wanted), (true, false), cells);
+            batch.take(key.as_bytes(), (true, wanted.has(key.as_bytes())), cells);
             kept.join(&batch);
         }
         let value =

@@ -20,6 +20,9 @@ pub trait Existing: Debug + Send + Sync {
     /// How many of them have a key that another has, among those that were looked for.
     fn repeated(&self) -> u64;
 
+    /// How many of them have no key, and can be met by no row.
+    fn keyless(&self) -> u64;
+
     /// Whether the field of this number is known of them.
     fn knows(&self, field: usize) -> bool;
 

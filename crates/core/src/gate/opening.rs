@@ -46,15 +46,20 @@ pub(super) fn findings(gate: &Compiled) -> Vec<Finding> {
     found.into_iter().map(|finding| gate.told(gate.table.placed(finding))).collect()
 }
 
-/// Existing records of which it is not known which one a key means.
+/// Existing records of which it is not known which one a key means, and those without a key.
 fn existing_repeated(gate: &Compiled) -> Option<Finding> {
-    let existing = gate.settings.existing.as_deref().filter(|existing| existing.repeated() > 0)?;
-    let message = format!(
-        "{} in {} with the key of another; the first of each key is taken for the record that is there",
-        counted(existing.repeated(), "record", "records"),
-        existing.source()
-    );
-    Some(Finding::new(Code::ExistingRepeated, Level::Warn, message))
+    let existing = gate.settings.existing.as_deref()?;
+    let source = existing.source();
+    let repeated = (existing.repeated() > 0).then(|| {
+        let count = counted(existing.repeated(), "record", "records");
+        format!("{count} in {source} with the key of another; the first of each key is taken for the record that is there")
+    });
+    let keyless = (existing.keyless() > 0).then(|| {
+        let count = counted(existing.keyless(), "record", "records");
+        format!("{count} in {source} without a key, which no row can meet")
+    });
+    let told: Vec<String> = repeated.into_iter().chain(keyless).collect();
+    (!told.is_empty()).then(|| Finding::new(Code::ExistingRepeated, Level::Warn, told.join("; ")))
 }
 
 fn of_column(gate: &Compiled, column: usize) -> Option<Finding> {

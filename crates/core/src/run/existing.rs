@@ -99,14 +99,13 @@ fn read<S: BlockSource>(
             let mut batch = Batch::default();
             for row in 0..records.read(block) {
                 if !records.key(block, row, key) {
+                    batch.take_keyless();
                     continue;
                 }
-                if let Some(wanted) = wanted.filter(|_| counts && !is_released)
-                    && records.is_within(block, row)
-                {
-                    batch.take_unmentioned(key, wanted, lists);
+                let mut is_wanted = wanted.is_none_or(|wanted| wanted.has(key));
+                if !is_wanted && counts && !is_released && records.is_within(block, row) {
+                    batch.take_unmentioned(key, lists);
                 }
-                let mut is_wanted = false;
                 for (number, probe) in probes.iter().enumerate() {
                     if records.probe(probe, block, row, values) {
                         let is_found = batch.take_probe(number, values, key, wanted);
@@ -121,7 +120,7 @@ fn read<S: BlockSource>(
                         true => value_bytes(gate, *field, cell),
                     }
                 });
-                batch.take(key, wanted, (is_near, is_wanted), cells);
+                batch.take(key, (is_near, is_wanted), cells);
             }
             batch
         },
