@@ -202,9 +202,24 @@ pub(crate) struct TemplateArgs {
     #[arg(long, value_name = "FIELDS", value_delimiter = ',')]
     pub(crate) fields: Vec<String>,
 
-    /// What the sheet is for: which fields are required depends on it
-    #[arg(long, value_enum, default_value_t = ModeArg::Add)]
-    pub(crate) mode: ModeArg,
+    /// What the sheet is for: which fields are required depends on it [default: add, or update with --existing]
+    #[arg(long, value_enum)]
+    pub(crate) mode: Option<ModeArg>,
+
+    /// Fill the sheet with records that are there, to be changed: an export, FILE#TABLE of an SQLite database or
+    /// env:VARIABLE#TABLE of PostgreSQL
+    ///
+    /// Keys are protected; a check of the sheet that comes back knows its mode, its fields and the condition.
+    #[arg(long, value_name = "SOURCE")]
+    pub(crate) existing: Option<String>,
+
+    /// Of those records the ones for which this condition holds, such as "ward = 'W07'"
+    #[arg(long = "where", value_name = "CONDITION", requires = "existing")]
+    pub(crate) condition: Option<String>,
+
+    /// Where the keys of a record come from that fields refer to, for drop-downs; may be given several times
+    #[arg(long = "reference", value_name = "NAME=FILE:COLUMN")]
+    pub(crate) references: Vec<String>,
 
     /// Put the examples of the record schema into the first row; a check leaves it out
     #[arg(long)]

@@ -7,7 +7,7 @@ mod stated;
 mod text;
 
 pub use check::{delimiter_of, is_permitted, place};
-pub use edit::{EMPTY, PlanEdit, edited};
+pub use edit::{EMPTY, PlanEdit, edited, scoped};
 pub use stated::{
     ExistingPlan, LineEnd, Plan, PlanFile, Reading, ReferencePlan, ScopeOf, SourcePlan, Stands, Tolerance,
     Writing, WrittenColumn,

@@ -8,12 +8,32 @@ use crate::mode::Mode;
 use crate::schema::raw::KindName;
 use crate::schema::{Field, Range, RecordSchema, Required};
 use crate::value::Date;
+use serde::{Deserialize, Serialize};
 use std::collections::HashMap;
+
+/// More keys than this are no drop-down.
+const MOST_OFFERED: usize = 5_000;
 
 /// What the first cell of a template's own sheets holds; the record and its version stand beside it.
 pub const MARK: &str = "tidy-gate template";
 /// The document properties that hold the record's name and its schema's version.
 pub const PROPERTIES: [&str; 2] = ["tidy-gate-record", "tidy-gate-version"];
+
+/// The document property that says how a filled sheet is to be checked that holds records which are there.
+pub const MEANT: &str = "tidy-gate-meant";
+
+/// How a sheet is to be checked that was made to change records which are there.
+#[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize)]
+pub struct Meant {
+    /// What loading it does.
+    pub mode: String,
+    /// The fields that it may change.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub fields: Vec<String>,
+    /// The condition on the records that it may change.
+    #[serde(default, rename = "where", skip_serializing_if = "Option::is_none")]
+    pub condition: Option<String>,
+}
 
 /// A sheet to fill.
 #[derive(Debug, Clone)]
@@ -28,6 +48,10 @@ pub struct Template {
     pub columns: Vec<TemplateColumn>,
     /// The picklists that they draw on: name, and what is offered for each value with its code.
     pub lists: Vec<Offered>,
+    /// Records that are there, to be changed: the value of each column.
+    pub rows: Vec<Vec<Option<String>>>,
+    /// How the sheet is to be checked, where it holds such records.
+    pub meant: Option<Meant>,
 }
 
 /// A picklist by its name, and what is offered for each value with its code.
@@ -52,6 +76,8 @@ pub struct TemplateColumn {
     pub help: String,
     /// A value that shows the form.
     pub example: Option<String>,
+    /// Whether its cells are not to be changed.
+    pub is_fixed: bool,
 }
 
 /// Whether a column must be filled.
@@ -123,7 +149,46 @@ impl Template {
             version: schema.version.clone().unwrap_or_default(),
             columns,
             lists: lists.into_iter().map(|list| list.1).collect(),
+            rows: Vec::new(),
+            meant: None,
         }
+    }
+
+    /// The same with drop-downs for references, whose keys are known; without those of very many keys.
+    #[must_use]
+    pub fn offering(mut self, schema: &RecordSchema, keys: &[(String, Vec<String>)]) -> Self {
+        for (to, keys) in keys.iter().filter(|(_, keys)| keys.len() <= MOST_OFFERED) {
+            let is_meant = |column: &&mut TemplateColumn| {
+                let field = schema.field(&column.name).and_then(|number| schema.fields.get(number));
+                field.is_some_and(|field| field.stated.to.as_ref() == Some(to) && field.stated.many.is_none())
+            };
+            let list = self.lists.len();
+            let mut is_used = false;
+            for column in self.columns.iter_mut().filter(is_meant) {
+                column.holds = Holds::List(list, false);
+                is_used = true;
+            }
+            if is_used {
+                self.lists.push((to.clone(), keys.iter().map(|key| (key.clone(), key.clone())).collect()));
+            }
+        }
+        self
+    }
+
+    /// The same with records that are there: their values in the target's own form, in the order of the columns. Their
+    /// keys are not to be changed.
+    #[must_use]
+    pub fn filled_with(
+        mut self,
+        schema: &RecordSchema,
+        rows: Vec<Vec<Option<String>>>,
+        meant: Meant,
+    ) -> Self {
+        for column in &mut self.columns {
+            column.is_fixed = schema.field(&column.name).is_some_and(|number| schema.is_keyed(number));
+        }
+        (self.rows, self.meant) = (rows, Some(meant));
+        self
     }
 
     /// Whether an example row says anything that a check would know again: two examples at least.
@@ -178,6 +243,7 @@ fn column(
         words: [kind, needed, limits],
         help,
         example: field.example.clone(),
+        is_fixed: false,
     }
 }
 

@@ -16,6 +16,7 @@ mod xlsx;
 mod xml;
 
 pub(crate) use rows::{Stored, write_cell};
+pub use template::meant_by;
 pub use xlsx::Sheet;
 
 use super::error::Error;
@@ -65,7 +66,7 @@ pub(crate) fn open(
     packing: Packing,
 ) -> Result<OpenSheet, Error> {
     let mut book = Book::open(path, file, limits, packing)?;
-    let template::Told { mut template, decided } = book.form.told()?;
+    let template::Told { mut template, decided, .. } = book.form.told()?;
     let Choice { number, fact, unclear } = choose(&mut book, wanted, schema, &mut template)?;
     let Some(name) = book.sheets.get(number).map(|sheet| sheet.name.clone()) else {
         return Err(Error::damaged(path, "the workbook", "it has no sheet of cells"));

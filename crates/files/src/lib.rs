@@ -22,7 +22,7 @@ mod template_file;
 mod text;
 mod workbook;
 
-pub use book::Sheet;
+pub use book::{Sheet, meant_by};
 pub use effects_file::{effects, missing};
 pub use error::{Error, Shape};
 pub use findings_file::FindingsFile;

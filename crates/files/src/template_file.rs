@@ -6,12 +6,12 @@ use crate::output::Output;
 use crate::workbook::{failed, properties};
 use rust_xlsxwriter::{
     Color, DataValidation, DataValidationErrorStyle, DataValidationRule, ExcelDateTime, Format, FormatAlign,
-    FormatBorder, Formula, Note, Workbook, Worksheet, XlsxError,
+    FormatBorder, Formula, Note, ProtectionOptions, Workbook, Worksheet, XlsxError,
 };
 use tidy_gate_core::finding::letter;
 use tidy_gate_core::letters::harmless;
 use tidy_gate_core::schema::Range;
-use tidy_gate_core::template::{Holds, MARK, Need, PROPERTIES, Template, TemplateColumn, day};
+use tidy_gate_core::template::{Holds, MARK, MEANT, Need, PROPERTIES, Template, TemplateColumn, day};
 
 /// The endings of its forms.
 pub const TEMPLATE_ENDINGS: &str = ".xlsx or .csv";
@@ -38,6 +38,10 @@ fn text(template: &Template, with_example: bool) -> Vec<u8> {
         csv::WriterBuilder::new().terminator(csv::Terminator::CRLF).from_writer(b"\xEF\xBB\xBF".to_vec());
     // Writing to memory cannot fail.
     let _ = writer.write_record(template.columns.iter().map(|column| harmless(&column.heading).into_owned()));
+    for row in &template.rows {
+        let cells = template.columns.iter().zip(row).map(|(column, value)| shown(template, column, value));
+        let _ = writer.write_record(cells.map(|cell| harmless(&cell).into_owned()));
+    }
     if with_example {
         // By the technical names above it a check knows the example again.
         let _ =
@@ -58,6 +62,12 @@ fn workbook(template: &Template, with_example: bool) -> Result<Workbook, XlsxErr
         .set_title(&template.label)
         .set_custom_property(PROPERTIES[0], template.record.as_str())
         .set_custom_property(PROPERTIES[1], template.version.as_str());
+    // A property holds so many characters.
+    let meant = template.meant.as_ref().and_then(|meant| serde_json::to_string(meant).ok());
+    let properties = match meant.filter(|meant| meant.chars().count() <= 255) {
+        Some(meant) => properties.set_custom_property(MEANT, meant.as_str()),
+        None => properties,
+    };
     book.set_properties(&properties);
     let names = Names::new(&template.label);
     let sheet = book.add_worksheet();
@@ -119,7 +129,25 @@ fn records(
     sheet.set_row_height(0, 32)?;
     for (number, column) in (0_u16..).zip(&template.columns) {
         sheet.set_column_width(number, width(template, column))?;
-        sheet.set_column_format(number, &cell_format(&column.holds))?;
+        let format = cell_format(&column.holds);
+        let format = if template.rows.is_empty() || column.is_fixed { format } else { format.set_unlocked() };
+        sheet.set_column_format(number, &format)?;
+        for (row, cells) in (1_u32..).zip(&template.rows) {
+            let value = cells.get(usize::from(number)).unwrap_or(&None);
+            let text = shown(template, column, value);
+            let of_cell = if column.is_fixed {
+                format
+                    .clone()
+                    .set_font_color(Color::RGB(0x5A_64_68))
+                    .set_background_color(Color::RGB(0xF1_F4_F5))
+            } else {
+                format.clone()
+            };
+            match text.as_str() {
+                "" => drop(sheet.write_blank(row, number, &of_cell)?),
+                text => write_value(sheet, (row, number), &column.holds, text, &of_cell)?,
+            }
+        }
         sheet.write_string_with_format(0, number, &column.heading, &heading_format(column.need))?;
         // Notes grow with their text: what is cut off helps nobody.
         let lines: usize = column.note.lines().map(|line| 1 + line.chars().count() / 34).sum();
@@ -130,10 +158,37 @@ fn records(
             sheet.add_data_validation(1, number, LAST_ROW, number, &watch)?;
         }
         if let Some(example) = column.example.as_ref().filter(|_| with_example) {
-            write_example(sheet, number, column, example)?;
+            let format = cell_format(&column.holds).set_italic().set_font_color(Color::RGB(0x5A_64_68));
+            write_value(sheet, (1, number), &column.holds, example, &format)?;
         }
     }
+    if !template.rows.is_empty() {
+        // The keys stay; all else may be worked with.
+        sheet.protect_with_options(&ProtectionOptions {
+            format_cells: true,
+            format_columns: true,
+            format_rows: true,
+            sort: true,
+            use_autofilter: true,
+            ..ProtectionOptions::default()
+        });
+    }
     Ok(())
+}
+
+/// A value as people see it: the label of a code, yes and no.
+fn shown(template: &Template, column: &TemplateColumn, value: &Option<String>) -> String {
+    let Some(value) = value else { return String::new() };
+    match &column.holds {
+        Holds::List(list, _) => {
+            let offered =
+                template.lists.get(*list).and_then(|list| list.1.iter().find(|one| one.1 == *value));
+            offered.map_or_else(|| value.clone(), |one| one.0.clone())
+        }
+        Holds::Boolean if value == "true" => "Yes".to_owned(),
+        Holds::Boolean if value == "false" => "No".to_owned(),
+        _ => value.clone(),
+    }
 }
 
 /// The format of a column's cells: what must stay as it is typed is text.
@@ -240,24 +295,24 @@ fn date_rule(range: &Range<String>) -> DataValidationRule<Formula> {
     }
 }
 
-/// The example as the kind of cell that somebody would type.
-fn write_example(
+/// A value as the kind of cell that somebody would type.
+fn write_value(
     sheet: &mut Worksheet,
-    number: u16,
-    column: &TemplateColumn,
-    example: &str,
+    (row, number): (u32, u16),
+    holds: &Holds,
+    value: &str,
+    format: &Format,
 ) -> Result<(), XlsxError> {
-    let format = cell_format(&column.holds).set_italic().set_font_color(Color::RGB(0x5A_64_68));
-    match (&column.holds, day(example), example.parse::<f64>()) {
-        (Holds::Integer(_) | Holds::Decimal(..), _, Ok(value)) => {
-            sheet.write_number_with_format(1, number, value, &format)?;
+    match (holds, day(value), value.parse::<f64>()) {
+        (Holds::Integer(_) | Holds::Decimal(..), _, Ok(number_of)) => {
+            sheet.write_number_with_format(row, number, number_of, format)?;
         }
         (Holds::Date(..), Some((year, month, day)), _) if year >= 1900 => {
             let date = ExcelDateTime::from_ymd(year, month, day)?;
-            sheet.write_datetime_with_format(1, number, &date, &format)?;
+            sheet.write_datetime_with_format(row, number, &date, format)?;
         }
         _ => {
-            sheet.write_string_with_format(1, number, example, &format)?;
+            sheet.write_string_with_format(row, number, value, format)?;
         }
     }
     Ok(())

@@ -45,7 +45,8 @@ pub(crate) struct Listed<'a> {
 
 /// Checks the file and writes the outputs asked for; gives the report and the files written.
 pub(crate) fn check(args: &CheckArgs, listed: Listed<'_>) -> anyhow::Result<(Report, Vec<PathBuf>)> {
-    let setup = Setup::read(args.record.as_deref(), args.plan.as_deref(), &args.file)?;
+    let mut setup = Setup::read(args.record.as_deref(), args.plan.as_deref(), &args.file)?;
+    setup.follow_sheet(&args.file, args.mode)?;
     let (options, sheet) = layout_of(&args.file, &args.layout, &setup.plan, &setup.schema)?;
     let known = known(args, &setup, (&options, sheet), listed.missing.is_some())?;
     let settings = known.settings;

@@ -2,20 +2,24 @@
 
 use super::references::{planned_place, refused};
 use super::setup::{Setup, text_of, threads};
+use super::stated::Stated;
 
-use crate::args::{CheckArgs, LayoutArgs};
+use crate::args::{CheckArgs, LayoutArgs, ModeArg};
 use crate::failure::Failure;
 use crate::interrupt::INTERRUPTED;
 use crate::render::faults;
 use std::path::{Path, PathBuf};
 use std::sync::Arc;
-use tidy_gate_core::existing::{Existing, Kept, KeptOf, Probe, Wanted};
-use tidy_gate_core::gate::{Cycles, Gate, Settings};
+use tidy_gate_core::block::Block;
+use tidy_gate_core::existing::{Existing, Former, Kept, KeptOf, Probe, Wanted};
+use tidy_gate_core::gate::{Cycles, Gate, RecordsOf, RunState, Settings};
 use tidy_gate_core::headings::{ColumnName, Paired, PlanColumn};
 use tidy_gate_core::likeness;
 use tidy_gate_core::mode::Mode;
-use tidy_gate_core::plan::{Plan, PlanText, ScopeOf};
-use tidy_gate_core::run::{self, Outcome, OwnReferences, Replay, read_existing, read_released, wanted_by};
+use tidy_gate_core::plan::{Plan, PlanText, ScopeOf, scoped};
+use tidy_gate_core::run::{
+    self, BlockSource, Outcome, OwnReferences, Replay, read_existing, read_released, wanted_by,
+};
 use tidy_gate_core::schema::References;
 use tidy_gate_core::table::Table;
 use tidy_gate_files::{Error, Input, ReadOptions, TableFile};
@@ -403,4 +407,58 @@ fn without_key(place: &Place, setup: &Setup, field: usize, file: &TableFile) -> 
         }
     };
     Failure::usage(format!("{} has no column for {name}, which the key needs", place.name()), help)
+}
+
+/// The records of a source for which a condition holds: the values of these fields, in the target's own form; and the file
+/// that holds them.
+pub(crate) fn records(
+    record: &Path,
+    existing: &str,
+    fields: &[usize],
+    condition: Option<&str>,
+) -> anyhow::Result<(Vec<Vec<Option<String>>>, Option<PathBuf>)> {
+    let mut setup = Setup::read(Some(record), None, record)?;
+    refuse_what_is_not_told_apart(&setup)?;
+    if let Some(condition) = condition {
+        let text = scoped(None, &[], Some(condition));
+        let plan = PlanText::read(&text).against(&setup.schema);
+        setup.plan = plan.map_err(|found| Failure::Faults(faults::draw("--where", &text, &found)))?;
+    }
+    let settings = setup.settings(Some(ModeArg::Update), &Stated::read(&[], None)?)?;
+    let scope = setup.plan.scope.as_ref().and_then(|scope| scope.condition.as_ref());
+    let asked: Vec<usize> = setup.schema.key.iter().chain(fields).copied().collect();
+    let asked = asked.into_iter().chain(scope.iter().flat_map(|scope| scope.0.fields.clone()));
+    let asked = Asked { fields: Some(asked.collect()), ..Asked::default() };
+    let reading =
+        Reading { setup: &setup, settings: &settings, asked: &asked, threads: 1, lists: false, kept: None };
+    let place = Place::read(existing).map_err(refused)?;
+    let plan = setup.plan.of_exports();
+    let mut found = Vec::new();
+    by_plan(&plan, |options| {
+        found.clear();
+        let (file, gate, outcome) = reading.open(&place, &plan, options)?;
+        let state = RunState::default();
+        let mut records = RecordsOf::new(&gate, &state);
+        let columns = records.columns(fields);
+        let mut block = Block::default();
+        let replay = outcome.as_ref().map(|outcome| Replay::new(&file, outcome));
+        let next = |block: &mut Block| match &replay {
+            Some(replay) => replay.next(block),
+            None => file.next(block),
+        };
+        while next(&mut block)? {
+            for row in 0..records.read(&block) {
+                if !records.is_within(&block, row) {
+                    continue;
+                }
+                let value = |(field, column): (&usize, &Option<usize>)| {
+                    let value = gate.formed(*field, records.cell(&block, row, (*column)?))?;
+                    Some(value.into_owned())
+                };
+                found.push(fields.iter().zip(&columns).map(value).collect());
+            }
+        }
+        Ok(())
+    })?;
+    Ok((found, place.file().map(Path::to_owned)))
 }

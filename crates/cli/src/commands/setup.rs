@@ -8,7 +8,7 @@ use std::collections::BTreeMap;
 use std::path::{Path, PathBuf};
 use tidy_gate_core::gate::Settings;
 use tidy_gate_core::mode::Mode;
-use tidy_gate_core::plan::{Plan, PlanFile, PlanText};
+use tidy_gate_core::plan::{Plan, PlanFile, PlanText, scoped};
 use tidy_gate_core::schema::RecordSchema;
 use tidy_gate_files::{Error, ListFiles, Outputs, ReadOptions, held_file};
 
@@ -48,6 +48,20 @@ impl Setup {
         let folder = plan_file.as_ref().and_then(|(path, _)| path.parent()).unwrap_or(Path::new(""));
         super::like::take_over(&mut plan, folder, &schema)?;
         Ok(Self { schema, record, lists, plan, plan_file })
+    }
+
+    /// Takes over how a sheet says that it is to be checked which holds records that are there, where neither a plan nor an
+    /// option says so.
+    pub(crate) fn follow_sheet(&mut self, file: &Path, mode: Option<ModeArg>) -> anyhow::Result<()> {
+        if self.plan_file.is_some() || mode.is_some() {
+            return Ok(());
+        }
+        let Some(meant) = tidy_gate_files::meant_by(file) else { return Ok(()) };
+        let text = scoped(Some(&meant.mode), &meant.fields, meant.condition.as_deref());
+        let what = format!("{}, which says how it is to be checked", file.display());
+        let plan = PlanText::read(&text).against(&self.schema);
+        self.plan = plan.map_err(|found| Failure::Faults(faults::draw(&what, &text, &found)))?;
+        Ok(())
     }
 
     /// No output may overwrite what was read.

@@ -1,21 +1,30 @@
 //! `template`: the sheet to fill.
 
 use super::setup::read_schema;
+use super::{existing, references};
 use crate::args::TemplateArgs;
 use crate::ended::Ended;
 use crate::failure::Failure;
 use crate::interrupt;
 use crate::render::{self, text};
+use std::path::PathBuf;
 use tidy_gate_core::likeness;
 use tidy_gate_core::mode::Mode;
+use tidy_gate_core::numerals::grouped;
+use tidy_gate_core::plan::Plan;
 use tidy_gate_core::schema::RecordSchema;
-use tidy_gate_core::template::Template;
+use tidy_gate_core::template::{Meant, Template};
 use tidy_gate_files::{Outputs, TEMPLATE_ENDINGS, write_template};
 
 pub(crate) fn run(args: &TemplateArgs) -> anyhow::Result<Ended> {
     let (schema, lists) = read_schema(&args.record)?;
     let fields = fields(args, &schema)?;
-    let template = Template::new(&schema, &fields, Mode::from(args.mode));
+    let template = Template::new(&schema, &fields, mode_of(args));
+    let (known, sources) = references::read(&args.references, &schema, &Plan::default(), None)?;
+    let keys: Vec<(String, Vec<String>)> =
+        known.iter().map(|(name, keys)| (name.clone(), keys.keys().map(str::to_owned).collect())).collect();
+    let template = template.offering(&schema, &keys);
+    let (template, source) = filled(args, &schema, &fields, template)?;
     if args.example && !template.has_example() {
         let message =
             "an example row needs the `example` of two fields at least, or a check would take it for data";
@@ -30,6 +39,7 @@ pub(crate) fn run(args: &TemplateArgs) -> anyhow::Result<Ended> {
     let mut outputs = Outputs::new(args.force);
     outputs.guard(&args.record, "the record schema");
     lists.iter().for_each(|list| outputs.guard(list, "a picklist of the record schema"));
+    sources.iter().chain(&source).for_each(|file| outputs.guard(file, "a source of records"));
     let mut output = outputs.create(&args.output, "a template", TEMPLATE_ENDINGS)?;
     interrupt::take_away(Some(output.temporary()));
     write_template(&template, args.example, &mut output)?;
@@ -38,6 +48,38 @@ pub(crate) fn run(args: &TemplateArgs) -> anyhow::Result<Ended> {
     let text = text::template::summary(&template, args, crate::terminal::width());
     render::to_stdout_beside(&text, &written)?;
     Ok(Ended::Well)
+}
+
+/// What the sheet is for.
+pub(crate) fn mode_of(args: &TemplateArgs) -> Mode {
+    let usual = if args.existing.is_some() { Mode::Update } else { Mode::Add };
+    args.mode.map_or(usual, Mode::from)
+}
+
+/// A sheet holds so many rows below its headings.
+const MOST_ROWS: usize = 1_048_575;
+
+/// The template with the records that are there, where they are named, and the file that holds them.
+fn filled(
+    args: &TemplateArgs,
+    schema: &RecordSchema,
+    fields: &[usize],
+    template: Template,
+) -> anyhow::Result<(Template, Option<PathBuf>)> {
+    let Some(existing) = &args.existing else { return Ok((template, None)) };
+    if args.example {
+        let message = "an example row does not go with records that are there".to_owned();
+        return Err(Failure::usage(message, "leave --example out".to_owned()).into());
+    }
+    let (rows, source) = existing::records(&args.record, existing, fields, args.condition.as_deref())?;
+    if rows.len() > MOST_ROWS {
+        let message = format!("{} records are more than a sheet holds", grouped(rows.len() as u64));
+        return Err(Failure::usage(message, "name fewer of them with --where".to_owned()).into());
+    }
+    let named = fields.iter().filter_map(|field| schema.fields.get(*field)).map(|field| field.name.clone());
+    let fields = if args.fields.is_empty() { Vec::new() } else { named.collect() };
+    let meant = Meant { mode: mode_of(args).name().to_owned(), fields, condition: args.condition.clone() };
+    Ok((template.filled_with(schema, rows, meant), source))
 }
 
 /// The fields of the sheet: those that are named, or all that a load can carry.

@@ -111,3 +111,72 @@ pub(crate) fn a_filled_template_passes_without_a_plan_and_an_old_one_is_told() {
         assert_eq!(report["gate"], "open");
     }
 }
+
+/// A sheet of records that are there: as it is it changes nothing, and it says itself how it is to be checked.
+#[test]
+fn a_sheet_of_records_that_are_there_changes_nothing_until_somebody_does() {
+    let folder = Folder::new();
+    let schema = "format = 1\nrecord = \"tree\"\nkey = [\"tag\"]\n[[field]]\nname = \"tag\"\nkind = \"text\"\n\
+        [[field]]\nname = \"state\"\nkind = \"picklist\"\npicklist = \"state\"\n\
+        [[field]]\nname = \"girth\"\nkind = \"decimal\"\n[[field]]\nname = \"seen\"\nkind = \"date\"\n\
+        [[field]]\nname = \"safe\"\nkind = \"boolean\"\n[[field]]\nname = \"site\"\nkind = \"reference\"\nto = \"site\"\n\
+        [picklist.state]\nvalues = [{ code = \"G\", label = \"Good\" }, { code = \"P\", label = \"Poor\" }]\n";
+    folder.write("r.record.toml", schema).write("sites.csv", "code\nW07\nW09\n");
+    folder.write(
+        "there.csv",
+        "tag;state;girth;seen;safe;site\n007;G;12,50;05.03.2024;yes;W07\n008;P;;31.12.1999;no;W09\n009;G;1;;;W07\n",
+    );
+    let made = "template r.record.toml -o sheet.xlsx --existing there.csv --where girth>=1 \
+        --fields state,girth,seen,safe,site --reference site=sites.csv:code";
+    let ran = folder.run(made);
+    assert!(ran.code == 0 && ran.out.contains("2 records"), "{}{}", ran.out, ran.err);
+    let check = "effects sheet.xlsx --record r.record.toml --existing there.csv --reference site=sites.csv:code --format json";
+    let ran = folder.run(check);
+    let effects: serde_json::Value = serde_json::from_str(&ran.out).unwrap();
+    let records = &effects["records"];
+    assert_eq!(
+        (ran.code, &records["unchanged"], &records["changed"]),
+        (0, &2.into(), &0.into()),
+        "{}",
+        ran.err
+    );
+    assert_eq!(effects["missing"], 0, "the third is none of those that the condition permits");
+    let part = |name: &str| {
+        let mut book = zip::ZipArchive::new(std::fs::File::open(folder.path("sheet.xlsx")).unwrap()).unwrap();
+        let mut text = String::new();
+        std::io::Read::read_to_string(&mut book.by_name(name).unwrap(), &mut text).unwrap();
+        text
+    };
+    let sheet = part("xl/worksheets/sheet1.xml");
+    assert!(sheet.contains("<sheetProtection ") && part("xl/styles.xml").contains("locked=\"0\""));
+    // A choice of sites, by their keys.
+    assert!(
+        part("xl/sharedStrings.xml").contains("W09") && sheet.matches("type=\"list\"").count() == 3,
+        "{sheet}"
+    );
+    // Whoever gives it a column too many, or another record, is told so.
+    let mut book = rust_xlsxwriter::Workbook::new();
+    let meant = r#"{"mode":"update","fields":["tag","state"],"where":"girth >= 1"}"#;
+    let properties = rust_xlsxwriter::DocProperties::new().set_custom_property("tidy-gate-meant", meant);
+    book.set_properties(&properties);
+    let rows = [["tag", "state", "girth"], ["007", "Poor", "12.5"], ["008", "Good", "3"], ["009", "G", "2"]];
+    let sheet = book.add_worksheet();
+    for (row, cells) in (0..).zip(rows) {
+        for (column, cell) in (0..).zip(cells) {
+            sheet.write_string(row, column, cell).unwrap();
+        }
+    }
+    book.save(folder.path("back.xlsx")).unwrap();
+    let ran = folder.run("check back.xlsx --record r.record.toml --existing there.csv --format json");
+    let report: serde_json::Value = serde_json::from_str(&ran.out).unwrap();
+    let found: Vec<_> =
+        crate::existing::codes(&report).into_iter().filter(|found| found.0.contains("scope")).collect();
+    let told = |code: &str, row| (code.to_owned(), row);
+    assert_eq!(report["mode"], "update");
+    assert_eq!(
+        found,
+        [told("field-out-of-scope", 3), told("row-out-of-scope", 3), told("field-out-of-scope", 4)],
+        "{}",
+        ran.out
+    );
+}

@@ -127,6 +127,21 @@ pub fn edited(text: &str, edit: &PlanEdit) -> Result<String, TomlError> {
     Ok(document.to_string())
 }
 
+/// A plan that states a mode and a scope alone.
+#[must_use]
+pub fn scoped(mode: Option<&str>, fields: &[String], condition: Option<&str>) -> String {
+    let mut document = DocumentMut::new();
+    let root = document.as_table_mut();
+    set(root, "format", 1);
+    mode.into_iter().for_each(|mode| set(root, "mode", mode));
+    let scope = table(root, "scope");
+    if !fields.is_empty() {
+        set(scope, "fields", Array::from_iter(fields));
+    }
+    condition.into_iter().for_each(|condition| set(scope, "where", condition));
+    document.to_string()
+}
+
 fn set_reading(root: &mut Table, read: &DecidedField) {
     let of_field = table(table(table(root, "read"), "fields"), &read.field);
     if !read.dates.is_empty() {

@@ -79,6 +79,11 @@ impl References {
         self.keys.iter().filter(move |_| is_short)
     }
 
+    /// All keys, in the order in which they came.
+    pub fn keys(&self) -> impl Iterator<Item = &str> {
+        self.keys.iter()
+    }
+
     /// Whether the text is a key.
     #[must_use]
     pub fn has(&self, text: &str) -> bool {
