@@ -239,9 +239,11 @@ fn asked(
         let gate = Gate::new(setup.schema.clone(), settings.clone(), Table::with_headings(headings));
         return Ok(Asked { probes: gate.probes(), ..Asked::default() });
     }
-    // Whether a row is left out, only its record will tell.
+    // What is outside the scope, only the records will tell.
     let mut settings = settings.clone();
-    settings.plan.scope.iter_mut().for_each(|scope| scope.leaves_out = false);
+    if let Some(scope) = &mut settings.plan.scope {
+        (scope.leaves_out, scope.fields, scope.modes) = (false, None, None);
+    }
     let widened = setup.plan.widened(setup.schema.clone());
     let input = Input::open(args.file)?;
     let file = TableFile::open_sheet(input, sheet, options, Some(&widened), false, &INTERRUPTED)?;
@@ -409,6 +411,9 @@ fn without_key(place: &Place, setup: &Setup, field: usize, file: &TableFile) -> 
     Failure::usage(format!("{} has no column for {name}, which the key needs", place.name()), help)
 }
 
+/// The values of some fields of a record.
+type Values = Vec<Option<String>>;
+
 /// The records of a source for which a condition holds: the values of these fields, in the target's own form; and the file
 /// that holds them.
 pub(crate) fn records(
@@ -416,7 +421,7 @@ pub(crate) fn records(
     existing: &str,
     fields: &[usize],
     condition: Option<&str>,
-) -> anyhow::Result<(Vec<Vec<Option<String>>>, Option<PathBuf>)> {
+) -> anyhow::Result<(Vec<Values>, Option<PathBuf>)> {
     let mut setup = Setup::read(Some(record), None, record)?;
     refuse_what_is_not_told_apart(&setup)?;
     if let Some(condition) = condition {

@@ -172,10 +172,13 @@ fn a_sheet_of_records_that_are_there_changes_nothing_until_somebody_does() {
     let found: Vec<_> =
         crate::existing::codes(&report).into_iter().filter(|found| found.0.contains("scope")).collect();
     let told = |code: &str, row| (code.to_owned(), row);
-    assert_eq!(report["mode"], "update");
+    assert_eq!(
+        [&report["mode"], &report["effects"]["missing"]],
+        [&"update".into(), &serde_json::Value::from(0)]
+    );
     assert_eq!(
         found,
-        [told("field-out-of-scope", 3), told("row-out-of-scope", 3), told("field-out-of-scope", 4)],
+        [told("row-out-of-scope", 3), told("field-out-of-scope", 3), told("field-out-of-scope", 4)],
         "{}",
         ran.out
     );
