@@ -9,7 +9,9 @@ use crate::ended::Ended;
 use crate::failure::Failure;
 use crate::interrupt::INTERRUPTED;
 use crate::progress::Progress;
+use crate::render::words::program;
 use crate::render::{self, json, text};
+use crate::shell::{quoted, quoted_path};
 use std::path::PathBuf;
 use tidy_gate_core::catalogue::Level;
 use tidy_gate_core::gate::{Gate, Settings};
@@ -69,11 +71,26 @@ pub(crate) fn run(args: &ReconcileArgs) -> anyhow::Result<Ended> {
         FormatArg::Json => json::pretty(&reconciled)?,
         FormatArg::Text => {
             let name = args.file.display().to_string();
-            text::reconciled(&reconciled, (&name, &source), &written, crate::terminal::width())
+            text::reconciled(
+                &reconciled,
+                (&name, &source),
+                (&written, &again(args)),
+                crate::terminal::width(),
+            )
         }
     };
     render::to_stdout_beside(&drawn, &written)?;
     Ok(if reconciled.is_whole() { Ended::Well } else { Ended::Shut })
+}
+
+/// The same command once more, as it is typed.
+fn again(args: &ReconcileArgs) -> String {
+    let mut words = vec![format!("{} reconcile {}", program(), quoted_path(&args.file))];
+    words.extend(args.record.iter().map(|record| format!("--record {}", quoted_path(record))));
+    words.extend(args.plan.iter().map(|plan| format!("--plan {}", quoted_path(plan))));
+    words.extend(args.mode.map(|mode| format!("--mode {}", Mode::from(mode).name())));
+    words.extend(args.existing.iter().map(|existing| format!("--existing {}", quoted(existing))));
+    words.join(" ")
 }
 
 /// Opens the ready rows and judges them, so that it is known how they are written.

@@ -1,5 +1,6 @@
 //! What has arrived, drawn: the sum, the fields, then the records that are missing and the values that differ.
 
+use super::next::command_lines;
 use super::words::part;
 use crate::render::words::counted;
 use crate::terminal::{FAINT, HEAD, OPEN, SHUT, VALUE, columns, cut, padded, paint, shown};
@@ -14,7 +15,7 @@ const MOST: usize = 10;
 pub(crate) fn reconciled(
     found: &Reconciled,
     (file, source): (&str, &str),
-    written: &[PathBuf],
+    (written, again): (&[PathBuf], &str),
     width: usize,
 ) -> String {
     let (word, style) = if found.is_whole() { (" ARRIVED ", OPEN) } else { (" NOT ALL ", SHUT) };
@@ -26,7 +27,7 @@ pub(crate) fn reconciled(
         (_, true) => format!("All of the {rows} have arrived as they were handed over."),
         _ => format!("{} of {rows} have arrived as they were handed over.", grouped(found.arrived)),
     };
-    let mut lines = vec![String::new(), format!("  {}  {}", paint(word, style), paint(&sentence, HEAD))];
+    let mut lines = vec![String::new(), format!(" {}  {}", paint(word, style), paint(&sentence, HEAD))];
     lines.push(String::new());
     for (name, text) in [("File", file), ("Records", source)] {
         lines.push(format!("   {}  {}", paint(&padded(name, 9), FAINT), shown(text)));
@@ -45,10 +46,8 @@ pub(crate) fn reconciled(
         lines.push(format!("   Written: {}", shown(&names.join(", "))));
     } else if !found.is_whole() {
         lines.extend(part("Next", ""));
-        lines.push(
-            "   List all of it with --rows FILE; load again what is missing, once it is known why."
-                .to_owned(),
-        );
+        lines.push("   List all of it; load again what is missing, once it is known why:".to_owned());
+        lines.extend(command_lines(&shown(&format!("{again} --rows not-arrived.csv")), width));
     }
     lines.iter().map(|line| format!("{}\n", line.trim_end())).collect()
 }
