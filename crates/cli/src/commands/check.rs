@@ -45,10 +45,11 @@ pub(crate) struct Listed<'a> {
 
 /// Checks the file and writes the outputs asked for; gives the report and the files written.
 pub(crate) fn check(args: &CheckArgs, listed: Listed<'_>) -> anyhow::Result<(Report, Vec<PathBuf>)> {
+    let stated = Stated::read(&args.dates, args.today.as_ref())?;
     let mut setup = Setup::read(args.record.as_deref(), args.plan.as_deref(), &args.file)?;
     setup.follow_sheet(&args.file, args.mode)?;
     let (options, sheet) = layout_of(&args.file, &args.layout, &setup.plan, &setup.schema)?;
-    let known = known(args, &setup, (&options, sheet), listed.missing.is_some())?;
+    let known = known(args, &setup, &stated, (&options, sheet), listed.missing.is_some())?;
     let settings = known.settings;
     let sources = known.references.iter().map(|file| (file, "a file of references"));
     let existing_files = known.existing.iter().map(|file| (file, "a source of existing records"));
@@ -115,11 +116,11 @@ struct Known {
 fn known(
     args: &CheckArgs,
     setup: &Setup,
+    stated: &Stated,
     layout: (&ReadOptions, Option<&str>),
     lists_missing: bool,
 ) -> anyhow::Result<Known> {
-    let stated = Stated::read(&args.dates, args.today.as_ref())?;
-    let mut settings = setup.settings(args.mode, &stated)?;
+    let mut settings = setup.settings(args.mode, stated)?;
     let plan_path = setup.plan_file.as_ref().map(|(path, _)| path.as_path());
     let (found, references) = references::read(&args.references, &setup.schema, &setup.plan, plan_path)?;
     settings.references = found;

@@ -150,15 +150,19 @@ fn every_code_is_found_where_it_is_and_not_on_a_sound_twin() {
 }
 
 /// Runs in which the codes are told that other files, schemas and plans bring out than those of the cases here.
-const ELSEWHERE: [fn(); 17] = [
+const ELSEWHERE: [fn(); 21] = [
     crate::books::what_a_workbook_hides_is_told,
     crate::evidence::a_column_decides_the_mark_before_decimals,
     crate::evidence::a_column_decides_the_order_of_day_and_month,
+    crate::existing::keys_must_be_new_or_there_and_rules_see_the_record_as_it_would_be,
     crate::json_tables::shapes_that_hold_records_are_read_and_others_are_named,
     crate::kinds::every_kind_takes_what_it_should_and_nothing_else,
     crate::kinds::references_are_looked_up_by_key_or_by_name_or_said_not_to_be,
     crate::lines::a_record_with_too_few_lines_is_held_whole,
     crate::lines::each_fault_of_records_is_told_where_it_is,
+    crate::outcome::rights_are_judged_by_changes_and_required_fields_on_the_outcome,
+    crate::outcome::the_target_numbers_records_and_something_else_may_stand_for_the_number,
+    crate::outcome::what_must_be_unique_is_judged_on_the_outcome,
     crate::plan::a_clear_word_empties_what_may_be_emptied_and_blank_leaves_it,
     crate::plan::a_plan_that_no_longer_fits_says_so_first,
     crate::plan::a_scope_stops_a_file_before_its_values,

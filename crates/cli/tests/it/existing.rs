@@ -104,7 +104,7 @@ fn an_export_a_workbook_and_a_database_give_the_same() {
 }
 
 #[test]
-fn keys_must_be_new_or_there_and_rules_see_the_record_as_it_would_be() {
+pub(crate) fn keys_must_be_new_or_there_and_rules_see_the_record_as_it_would_be() {
     let folder = Folder::new();
     let [export, ..] = sources(&folder);
     folder.write("table.csv", ROWS);

@@ -48,7 +48,7 @@ fn pairs(wanted: &[(&str, u64)]) -> Vec<(String, u64)> {
 
 /// What counts is how records stand at the end: values may be swapped, and a row that is held gives nothing up.
 #[test]
-fn what_must_be_unique_is_judged_on_the_outcome() {
+pub(crate) fn what_must_be_unique_is_judged_on_the_outcome() {
     let folder = folder(MEMBERS, THERE);
     for (rows, mode, wanted) in [
         // Another record has the seat, in whatever way it is written.
@@ -70,6 +70,16 @@ fn what_must_be_unique_is_judged_on_the_outcome() {
     ] {
         assert_eq!(told(&folder, rows, &format!("--mode {mode}")), pairs(wanted), "{mode} {rows}");
     }
+    // Two records of one key, and one without any.
+    folder.write("there.csv", format!("{THERE}M-001,X,1,,\n,X,2,,\n"));
+    assert_eq!(told(&folder, "no,seat\nM-001,3\n", "--mode update"), pairs(&[("existing-repeated", 0)]));
+    let report = folder.report("--existing there.csv --mode update");
+    let message = report["findings"][0]["message"].as_str().unwrap();
+    assert!(
+        message.contains("1 record in there.csv with the key of another")
+            && message.contains("without a key"),
+        "{message}"
+    );
 }
 
 #[test]
@@ -143,7 +153,7 @@ sees = "cells"
 "#;
 
 #[test]
-fn rights_are_judged_by_changes_and_required_fields_on_the_outcome() {
+pub(crate) fn rights_are_judged_by_changes_and_required_fields_on_the_outcome() {
     let there = "no,joined,city,fee,reason,total\n1,2020-01-05,Ulm,5.00,x,10\n2,2020-01-06,Bonn,20,y,11\n3,2020-01-07,,,z,\n";
     let folder = folder(RIGHTS, there);
     for (rows, mode, wanted) in [
@@ -224,7 +234,7 @@ to = "member"
 "#;
 
 #[test]
-fn the_target_numbers_records_and_something_else_may_stand_for_the_number() {
+pub(crate) fn the_target_numbers_records_and_something_else_may_stand_for_the_number() {
     let folder = folder(NUMBERED, "id,ref,name,above\n1,A-1,Ann,\n2,A-2,Bob,1\n3,,Cid,2\n");
     let rows = "id,ref,name,above\n,A-1,Anna,\n,A-9,Zoe,A-2\n,,Yan,\n2,A-7,Bob,\n5,,Xi,\n";
     for (mode, wanted, counts) in [

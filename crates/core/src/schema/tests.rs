@@ -37,7 +37,7 @@ default = "thick"
 name = "girth"
 kind = "integer"
 range = { min = "low" }
-required = "always"
+required = "often"
 
 [[field]]
 name = "note"
@@ -57,7 +57,7 @@ range = { min = 2020-02-30, max = "today" }
     3: "tag_nr" | `key` names `tag_nr`, which is no field | did you mean `tag_no`?
     3: "site" | `key` names `site`, which is no field | use the `name` of a field, not its label
     4: "tag_no" | `tag_no` stands twice in `unique` | -
-    5: owner | there is no key `owner` here | permitted: format, record, label, version, key, unique, alike, field, picklist, rule, together, combination, lines
+    5: owner | there is no key `owner` here | permitted: format, record, label, version, key, unique, also_by, alike, field, picklist, rule, together, combination, lines
     9: "txet" | `txet` is not permitted here | did you mean `text`?
     10: requird | there is no key `requird` here | did you mean `required`?
     15: { min = 10, max = 1 } | the range is upside down: from 10 to 1 | change the two about
@@ -65,7 +65,7 @@ range = { min = 2020-02-30, max = "today" }
     17: "thick" | the default of `girth` is no value of kind decimal | write it as a sound cell would hold it
     20: "girth" | two fields have the same name: `girth` and `girth` | a heading could not be told to belong to one of them; case, spaces and punctuation do not count
     22: "low" | an end of the range is not a whole number | -
-    23: "always" | found the text "always", expected true, false, "add" or "advised" | -
+    23: "often" | found the text "often", expected true, false, "add", "advised" or "always" | -
     28: "[a-" | the pattern is not a regular expression: unclosed character class | patterns are regular expressions that the whole value must match, such as "HT-[0-9]{7}"
     29: { min = 9, max = 3 } | the length is upside down: at least 9, at most 3 | change the two about
     30: { after = 1 } | `digits` is no key of a field of kind text | it belongs to kind decimal
@@ -78,7 +78,7 @@ range = { min = 2020-02-30, max = "today" }
     3: "tag_nr" | `key` names `tag_nr`, which is no field | did you mean `tag_no`?
     3: "site" | `key` names `site`, which is no field | use the `name` of a field, not its label
     4: "tag_no" | `tag_no` stands twice in `unique` | -
-    5: owner | there is no key `owner` here | permitted: format, record, label, version, key, unique, alike, field, picklist, rule, together, combination, lines
+    5: owner | there is no key `owner` here | permitted: format, record, label, version, key, unique, also_by, alike, field, picklist, rule, together, combination, lines
     9: "txet" | `txet` is not permitted here | did you mean `text`?
     10: requird | there is no key `requird` here | did you mean `required`?
     15: { min = 10, max = 1 } | the range is upside down: from 10 to 1 | change the two about
@@ -86,7 +86,7 @@ range = { min = 2020-02-30, max = "today" }
     17: "thick" | the default of `girth` is no value of kind decimal | write it as a sound cell would hold it
     20: "girth" | two fields have the same name: `girth` and `girth` | a heading could not be told to belong to one of them; case, spaces and punctuation do not count
     22: "low" | an end of the range is not a whole number | -
-    23: "always" | found the text "always", expected true, false, "add" or "advised" | -
+    23: "often" | found the text "often", expected true, false, "add", "advised" or "always" | -
     28: "[a-" | the pattern is not a regular expression: unclosed character class | patterns are regular expressions that the whole value must match, such as "HT-[0-9]{7}"
     29: { min = 9, max = 3 } | the length is upside down: at least 9, at most 3 | change the two about
     30: { after = 1 } | `digits` is no key of a field of kind text | it belongs to kind decimal
