@@ -54,14 +54,7 @@ pub(crate) fn run(args: &ReconcileArgs) -> anyhow::Result<Ended> {
     let list = begin(&mut outputs, args.rows.as_deref(), "what did not arrive", RowOutput::ENDINGS)?;
     let judged = |options: &ReadOptions| judge(args, &setup, &settings, options, threads);
     let (file, gate, outcome) = options.reading(judged, Error::itself)?;
-    if gate.ends_work() {
-        let why = gate.opening().iter().find(|finding| finding.level == Level::Stop);
-        let why = why.map(|finding| finding.sentence()).unwrap_or_default();
-        let message =
-            format!("{} is no file of ready rows of {}: {why}", args.file.display(), setup.schema.record);
-        let help = "name the record schema and the plan by which they were written".to_owned();
-        return Err(Failure::usage(message, help).into());
-    }
+    refuse_other_files(args, &setup, &gate)?;
     let mut list = list.map(|output| RowOutput::new(output, encoding_rs::UTF_8));
     let reconciled = reconcile(&file, (&gate, mode), &outcome, threads, &mut list)?.unwrap_or_default();
     file.confirm_unchanged()?;
@@ -81,6 +74,18 @@ pub(crate) fn run(args: &ReconcileArgs) -> anyhow::Result<Ended> {
     };
     render::to_stdout_beside(&drawn, &written)?;
     Ok(if reconciled.is_whole() { Ended::Well } else { Ended::Shut })
+}
+
+/// A file whose columns are not the record's is none of ready rows.
+fn refuse_other_files(args: &ReconcileArgs, setup: &Setup, gate: &Gate) -> Result<(), Failure> {
+    if !gate.ends_work() {
+        return Ok(());
+    }
+    let why = gate.opening().iter().find(|finding| finding.level == Level::Stop);
+    let why = why.map(|finding| finding.sentence()).unwrap_or_default();
+    let message =
+        format!("{} is no file of ready rows of {}: {why}", args.file.display(), setup.schema.record);
+    Err(Failure::usage(message, "name the record schema and the plan by which they were written".to_owned()))
 }
 
 /// The same command once more, as it is typed.
@@ -103,7 +108,9 @@ fn judge(
 ) -> Result<(TableFile, Gate, Outcome), Error> {
     let input = Input::open(&args.file)?;
     let file = TableFile::open_sheet(input, None, options, Some(&setup.schema), true, &INTERRUPTED)?;
-    let mut gate = Gate::new(setup.schema.clone(), settings.clone(), file.table().clone());
+    // What may only be set at first has to have arrived as well.
+    let schema = setup.schema.clone().as_it_stands();
+    let mut gate = Gate::new(schema, settings.clone(), file.table().clone());
     let progress = Progress::new(file.size());
     let mut unlisted = || Ok(None::<Unlisted>);
     let (outcome, _) = run::check(&mut gate, &file, threads, &progress, &mut unlisted)?;
