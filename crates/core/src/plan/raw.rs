@@ -275,7 +275,7 @@ pub struct RawReference {
     /// An SQLite database.
     #[schemars(with = "Option<String>")]
     pub sqlite: At<String>,
-    /// A PostgreSQL database, named as under [existing].
+    /// A PostgreSQL database, named as under `[existing]`.
     #[schemars(with = "Option<String>")]
     pub postgres: At<String>,
     /// The table of a database.

@@ -51,6 +51,10 @@ impl OwnReferences {
             .collect();
         let (mut block, mut key) = (Block::default(), Vec::new());
         while source.next(&mut block)? {
+            // A last row that sums the others is no record.
+            if gate.may_be_total(&block) {
+                continue;
+            }
             for row in 0..records.read(&block) {
                 let value = |field: usize, column: usize| {
                     let value = gate.formed(field, records.cell(&block, row, column))?;
