@@ -249,7 +249,7 @@ fn asked(
     let file = TableFile::open_sheet(input, sheet, options, Some(&widened), false, &INTERRUPTED)?;
     let gate = Gate::new(setup.schema.clone(), settings.clone(), file.table().clone());
     let (fields, probes) = (Some(gate.asked_of_existing()), gate.probes());
-    if gate.has_votes() && (gate.key_has_vote() || !probes.is_empty()) || gate.ends_work() {
+    if gate.key_has_vote() || gate.ends_work() {
         return Ok(Asked { wanted: None, fields, probes });
     }
     let wanted = wanted_by(&gate, &file, &probes, args.threads)?;

@@ -93,12 +93,13 @@ impl Gate {
         self
     }
 
-    /// Whether what is looked for among these fields is only known when all rows were read.
+    /// Whether what a probe looks for is known before all rows were read: it stands in the file's own cells, and how these
+    /// are written needs no deciding.
     #[must_use]
-    pub fn probes_have_votes(&self, probes: &[Probe]) -> bool {
-        let fields = probes.iter().flat_map(|probe| &probe.fields);
-        let columns = fields.filter_map(|field| self.columns.get(self.column_of(*field)?));
-        columns.into_iter().any(|column| column.program.has_vote())
+    pub fn knows_beforehand(&self, probe: &Probe) -> bool {
+        let columns = probe.fields.iter().filter_map(|field| self.columns.get(self.column_of(*field)?));
+        let has_votes = columns.into_iter().any(|column| column.program.has_vote());
+        !has_votes && self.holds_all_of(probe)
     }
 
     /// Whether how the key is written is only known when all rows were read.

@@ -19,7 +19,7 @@ pub fn wanted_by<S: BlockSource>(
     threads: usize,
 ) -> Result<Wanted, S::Error> {
     let state = RunState::default();
-    let is_known = |number: usize| probes.get(number).is_some_and(|probe| gate.holds_all_of(probe));
+    let is_known = |number: usize| probes.get(number).is_some_and(|probe| gate.knows_beforehand(probe));
     let none = || Wanted::new(probes.len(), is_known);
     let states = in_order(
         threads,
@@ -30,7 +30,8 @@ pub fn wanted_by<S: BlockSource>(
                 if records.key(block, row, key) {
                     wanted.add(key);
                 }
-                for (number, probe) in probes.iter().enumerate().filter(|(_, probe)| gate.holds_all_of(probe))
+                for (number, probe) in
+                    probes.iter().enumerate().filter(|(_, probe)| gate.knows_beforehand(probe))
                 {
                     if records.probe(probe, block, row, key) {
                         wanted.add_probe(number, key);
