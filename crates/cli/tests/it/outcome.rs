@@ -253,6 +253,20 @@ pub(crate) fn the_target_numbers_records_and_something_else_may_stand_for_the_nu
         told(&folder, "ref,name\nA-1,Anna\nA-8,Bo\n", "--mode update"),
         pairs(&[("key-not-found", 3)])
     );
+    // What it is found by goes with it, though nothing but the name may change.
+    folder.write("table.csv", "ref,name\nA-1,Anna\n");
+    folder.write("p.plan.toml", "format = 1\nrecord = \"r.record.toml\"\nmode = \"update\"\n[scope]\nfields = [\"name\"]\n[existing]\nfile = \"there.csv\"\n");
+    assert_eq!(folder.run("check table.csv --plan p.plan.toml --ready some.csv").code, 0);
+    assert_eq!(folder.read("some.csv"), "ref,name\nA-1,Anna\n");
+    // New records that are like each other, and like one that is there.
+    folder.write(
+        "alike.record.toml",
+        NUMBERED.replacen("also_by", "alike = [\"name\", \"above\"]\nalso_by", 1),
+    );
+    folder.write("table.csv", "id,ref,name,above\n,B-1,Bob,1\n,B-2,Eve,2\n,B-3,EVE,2\n");
+    let ran = folder.run("check table.csv --record alike.record.toml --existing there.csv --format json");
+    let wanted = pairs(&[("duplicate-likely", 2), ("duplicate-likely", 3), ("duplicate-likely", 4)]);
+    assert_eq!(codes(&serde_json::from_str(&ran.out).unwrap()), wanted);
     // Who refers to whom, in the file and beyond it.
     let circle = "id,ref,name,above\n,N-1,Zoe,N-2\n,N-2,Yan,N-1\n,N-3,Xi,3\n,N-4,Wu,77\n";
     let wanted = pairs(&[("reference-cycle", 2), ("reference-cycle", 3), ("reference-unknown", 5)]);

@@ -167,8 +167,9 @@ impl Compiled {
         let is_stop = blank_level(field, self.settings.mode) == Some(Level::Stop) && !field.read_only;
         if self.schema.is_keyed(number) {
             let stands = |field: &usize| self.column_of(*field).is_some();
-            let is_found_otherwise =
-                self.settings.existing.is_some() && self.schema.also_by.iter().any(stands);
+            let is_found_otherwise = self.settings.existing.is_some()
+                && self.settings.mode == Mode::Update
+                && self.schema.also_by.iter().any(stands);
             return !(field.numbered && self.settings.mode.adds() || is_found_otherwise);
         }
         // A record that is there may have it: of each row that is asked by itself.

@@ -151,7 +151,12 @@ impl Compiled {
             let number = block.first_row + u64::from(cells.place(row));
             for (probe, of) in existing.probes().iter().enumerate() {
                 // A record that is there is like itself, and nothing new is added.
-                if of.code != Code::UniqueExists && !matches!(stands, There::Nothing) {
+                let is_new = match stands {
+                    There::Nothing => true,
+                    There::NoKey => self.is_numbered(),
+                    There::Record(_) => false,
+                };
+                if of.code != Code::UniqueExists && !is_new {
                     continue;
                 }
                 // What stays as it is takes nothing from anybody.

@@ -45,10 +45,11 @@ impl Compiled {
                     xxh3_128(self.texts_as_they_are(block, cells, row, &keyset.columns).as_bytes())
                 } else if keyset.wants_other_keys() {
                     let mut key = Vec::new();
-                    let of_record = self.keysets.first();
-                    of_record.map(|of_record| {
-                        hashing::values(self, of_record, (block, cells, row), None, &mut key)
-                    });
+                    self.key_values(block, cells, row, &mut key);
+                    // What the target is to number is a record of its own.
+                    if key.is_empty() && self.is_numbered() {
+                        key.extend(suspect.row.to_le_bytes());
+                    }
                     xxh3_128(&key)
                 } else {
                     // However cells are quoted, they are the same.

@@ -63,7 +63,8 @@ impl Gate {
         let plan = &self.settings.plan;
         let fields = self.schema.fields.iter().enumerate().filter(|(_, field)| !field.read_only);
         fields
-            .filter(|(number, _)| plan.is_in_scope(*number))
+            // By what stands for the key a record is found.
+            .filter(|(number, _)| plan.is_in_scope(*number) || self.schema.also_by.contains(number))
             .filter_map(|(number, field)| {
                 let column = self.pairing.column_of.get(number).copied().flatten();
                 let default = field.default.as_deref().filter(|_| self.settings.mode.adds());
@@ -293,8 +294,10 @@ impl<'a> RowView<'a> {
         // What is there is not filled by a default.
         let adds = || self.gate.settings.mode == Mode::Add || self.there().is_none();
         // What must not change is not handed on, equal or not.
-        let is_left =
-            self.keeps(ready.field) || self.gate.is_unchangeable(ready.field) && self.there().is_some();
+        let is_left = self.keeps(ready.field)
+            || self.gate.is_unchangeable(ready.field)
+                && !self.gate.schema.also_by.contains(&ready.field)
+                && self.there().is_some();
         if is_left {
             return Cow::Borrowed(&[]);
         }

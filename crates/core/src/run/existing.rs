@@ -130,11 +130,8 @@ fn read<S: BlockSource>(
             batch
         },
         |batch| {
-            if is_released {
-                kept.join_released(&batch);
-            } else {
-                kept.join(&batch);
-            }
+            let join = if is_released { Kept::join_released } else { Kept::join };
+            join(kept, &batch);
             Ok(())
         },
     )
