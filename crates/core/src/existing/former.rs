@@ -8,6 +8,11 @@ pub trait Former: Debug + Send + Sync {
     /// The value of a cell in the target's own form, or as it stands where it cannot be read; nothing where it is blank.
     fn formed<'a>(&'a self, field: usize, raw: &'a [u8]) -> Option<Cow<'a, str>>;
 
+    /// Whether a cell holds a value.
+    fn is_filled(&self, field: usize, raw: &[u8]) -> bool {
+        self.formed(field, raw).is_some_and(|value| !value.is_empty())
+    }
+
     /// How cells of a field are read, in full: two that are the same read equal cells as equal values. Nothing where the
     /// field has no column.
     fn way(&self, field: usize) -> Option<String>;

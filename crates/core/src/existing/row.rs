@@ -54,6 +54,12 @@ impl<'a> ExistingRow<'a> {
         self.is_formed
     }
 
+    /// Whether a field has a value.
+    #[must_use]
+    pub fn has(&self, field: usize) -> bool {
+        self.raw(field).is_some_and(|raw| !raw.is_empty() && self.former.is_filled(field, raw))
+    }
+
     /// The value of a field as ready rows write it; nothing where it is blank or not known.
     #[must_use]
     pub fn value(&self, field: usize) -> Option<Cow<'a, str>> {

@@ -35,7 +35,7 @@ impl Compiled {
             let field = self.columns.get(usize::from(mark.column).checked_sub(1)?)?.field?;
             let asks_cell = self.schema.fields.get(field)?.required == Required::Filled;
             let there = there.get(mark.row as usize)?.record().filter(|_| !asks_cell)?;
-            Some(there.value(field).is_some() || !existing.knows(field))
+            Some(there.has(field) || !existing.knows(field))
         };
         marks.retain(|mark| mark.code != Code::RequiredBlank || has(mark) != Some(true));
         for (number, field) in self.schema.fields.iter().enumerate() {
@@ -64,7 +64,7 @@ impl Compiled {
         for (row, there) in there.iter().enumerate().filter(|(row, _)| !cells.is_below(*row)) {
             let lacks = match there {
                 There::Record(record) => match field.required {
-                    Required::Always => record.value(number).is_none(),
+                    Required::Always => !record.has(number),
                     Required::Filled => true,
                     _ => false,
                 },

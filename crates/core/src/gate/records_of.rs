@@ -7,7 +7,7 @@ use super::seen::Seen;
 use super::state::RunState;
 use crate::block::Block;
 use crate::existing::{Former, Probe};
-use crate::scan::SheetMark;
+use crate::scan::{SheetMark, is_plain};
 use std::borrow::Cow;
 
 /// Reads blocks record by record.
@@ -77,6 +77,14 @@ impl Former for Gate {
             Seen::Blank { .. } | Seen::Stale | Seen::Clear(_) => None,
             Seen::Value(text) => Some(self.formed_or_as_it_is(column, &text, raw)),
         }
+    }
+
+    fn is_filled(&self, field: usize, raw: &[u8]) -> bool {
+        let column = self.column_of(field).and_then(|column| self.columns.get(column));
+        column.is_some_and(|column| {
+            column.guard.is_none() && is_plain(raw, self.table.dialect)
+                || matches!(column.see(raw, self.table.dialect), Seen::Value(_) | Seen::Broken)
+        })
     }
 
     fn way(&self, field: usize) -> Option<String> {

@@ -269,7 +269,7 @@ impl<'a> RowView<'a> {
     fn keeps(&self, field: usize) -> bool {
         self.gate.fills_only()
             && !self.gate.schema.is_keyed(field)
-            && self.there().is_some_and(|there| there.value(field).is_some())
+            && self.there().is_some_and(|there| there.has(field))
     }
 
     fn stated_value(&self, field: usize) -> NewValue<'a> {
