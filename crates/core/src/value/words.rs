@@ -26,7 +26,10 @@ impl FoldedWords {
 
     /// Takes up the words of another.
     pub fn join(&mut self, other: &Self) {
-        *self = Self::new(self.words.iter().chain(other.words.iter()));
+        let more: Vec<&String> = other.words.iter().filter(|word| !self.holds(word)).collect();
+        if !more.is_empty() {
+            *self = Self::new(self.words.iter().chain(more));
+        }
     }
 
     /// Whether the text, trimmed, is one of them.
