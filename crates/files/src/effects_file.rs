@@ -1,13 +1,13 @@
 //! What the ready rows would change, in a walk over the file when the verdict on every row is known.
 
 use crate::error::Error;
-use crate::row_output::{Begin, CellKind, RowOutput, Rows, record};
+use crate::plain_list;
+use crate::row_output::RowOutput;
 use crate::second_walk::second_walk;
 use crate::table_file::TableFile;
 use tidy_gate_core::effects::{Comparing, Effects, EffectsSum, RowEffect};
 use tidy_gate_core::finding::MASK;
 use tidy_gate_core::gate::{Gate, ReadyField, RowView, key_parts};
-use tidy_gate_core::letters::harmless;
 use tidy_gate_core::run::Outcome;
 
 /// The headings of the list of changed cells, beside the key's own.
@@ -70,7 +70,7 @@ pub fn effects(
                             value => value.clone().unwrap_or_default(),
                         };
                         let own = [name, shown(&change.from), shown(&change.to), change.row.to_string()];
-                        write(list, keys.iter().cloned().chain(own))?;
+                        plain_list::write(list, keys.iter().cloned().chain(own))?;
                     }
                 }
                 sum.add(effect);
@@ -88,20 +88,15 @@ pub fn effects(
 pub fn missing(gate: &Gate, list: &mut RowOutput) -> Result<(), Error> {
     let key = &gate.schema().key;
     let names: Vec<String> = key.iter().map(|field| name_of(gate, *field)).collect();
-    list.begin(Begin {
-        sheet: "Not mentioned",
-        marks: false,
-        widths: &[16.0],
-        keys: names.iter().map(|name| (name.clone(), CellKind::Text)).collect(),
-        properties: Vec::new(),
-        originals: None,
-    })?;
-    write(list, names.into_iter())?;
+    plain_list::begin(list, "Not mentioned", names)?;
     let existing = gate.settings().existing.as_deref();
     for bytes in existing.iter().flat_map(|existing| existing.unmentioned_keys()) {
         let parts = key_parts(bytes, key.len()).into_iter().zip(key);
         let is_masked = |field: usize| gate.schema().fields.get(field).is_some_and(|field| field.sensitive);
-        write(list, parts.map(|(part, field)| if is_masked(*field) { MASK.to_owned() } else { part }))?;
+        plain_list::write(
+            list,
+            parts.map(|(part, field)| if is_masked(*field) { MASK.to_owned() } else { part }),
+        )?;
     }
     Ok(())
 }
@@ -113,28 +108,5 @@ fn name_of(gate: &Gate, field: usize) -> String {
 fn begin(list: &mut RowOutput, gate: &Gate, key: &[&ReadyField]) -> Result<(), Error> {
     let fields = key.iter().map(|ready| name_of(gate, ready.field));
     let names: Vec<String> = fields.chain(HEADINGS.map(str::to_owned)).collect();
-    list.begin(Begin {
-        sheet: "Changes",
-        marks: false,
-        widths: &[16.0],
-        keys: names.iter().map(|name| (name.clone(), CellKind::Text)).collect(),
-        properties: Vec::new(),
-        originals: None,
-    })?;
-    write(list, names.into_iter())
-}
-
-fn write(list: &mut RowOutput, cells: impl Iterator<Item = String>) -> Result<(), Error> {
-    let mut row = list.no_rows();
-    match &mut row {
-        // A spreadsheet program would compute what looks like a formula.
-        Rows::Text(text) => {
-            text.extend(record(cells.map(|cell| harmless(&cell).into_owned()), b',', b"\r\n"));
-        }
-        Rows::Cells(rows) => {
-            cells.for_each(|cell| rows.text(&cell));
-            rows.end_row(0);
-        }
-    }
-    list.write(&row)
+    plain_list::begin(list, "Changes", names)
 }

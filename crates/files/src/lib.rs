@@ -12,6 +12,7 @@ mod lists;
 mod made_rows;
 mod output;
 mod pieces;
+mod plain_list;
 mod reconcile_file;
 mod row_output;
 mod rows_file;

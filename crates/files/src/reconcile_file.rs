@@ -1,11 +1,11 @@
 //! Whether ready rows have arrived, in a walk over the file in which they were handed over.
 
 use crate::error::Error;
-use crate::row_output::{Begin, CellKind, RowOutput, Rows, record};
+use crate::plain_list;
+use crate::row_output::RowOutput;
 use crate::second_walk::second_walk;
 use crate::table_file::TableFile;
 use tidy_gate_core::gate::Gate;
-use tidy_gate_core::letters::harmless;
 use tidy_gate_core::mode::Mode;
 use tidy_gate_core::reconcile::{Reconciled, Reconciling};
 use tidy_gate_core::run::Outcome;
@@ -27,15 +27,7 @@ pub fn reconcile(
 ) -> Result<Option<Reconciled>, Error> {
     let Some(reconciling) = Reconciling::of(gate, mode) else { return Ok(None) };
     if let Some(list) = list.as_mut() {
-        list.begin(Begin {
-            sheet: "Not arrived",
-            marks: false,
-            widths: &[16.0],
-            keys: HEADINGS.iter().map(|name| ((*name).to_owned(), CellKind::Text)).collect(),
-            properties: Vec::new(),
-            originals: None,
-        })?;
-        write(list, HEADINGS.map(str::to_owned))?;
+        plain_list::begin(list, "Not arrived", HEADINGS.map(str::to_owned).to_vec())?;
     }
     let mut sum = reconciling.none_yet();
     second_walk(
@@ -52,26 +44,12 @@ pub fn reconcile(
                     let Some(list) = list.as_mut() else { continue };
                     let what = if one.field.is_empty() { "missing" } else { "different" };
                     let (wanted, found) = (one.wanted.unwrap_or_default(), one.found.unwrap_or_default());
-                    write(list, [one.row.to_string(), one.key, what.to_owned(), one.field, wanted, found])?;
+                    let cells = [one.row.to_string(), one.key, what.to_owned(), one.field, wanted, found];
+                    plain_list::write(list, cells.into_iter())?;
                 }
             }
             Ok(())
         },
     )?;
     Ok(Some(sum))
-}
-
-fn write(list: &mut RowOutput, cells: [String; 6]) -> Result<(), Error> {
-    let mut row = list.no_rows();
-    match &mut row {
-        // A spreadsheet program would compute what looks like a formula.
-        Rows::Text(text) => {
-            text.extend(record(cells.iter().map(|cell| harmless(cell).into_owned()), b',', b"\r\n"));
-        }
-        Rows::Cells(rows) => {
-            cells.iter().for_each(|cell| rows.text(cell));
-            rows.end_row(0);
-        }
-    }
-    list.write(&row)
 }

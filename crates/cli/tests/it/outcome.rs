@@ -70,6 +70,10 @@ pub(crate) fn what_must_be_unique_is_judged_on_the_outcome() {
     ] {
         assert_eq!(told(&folder, rows, &format!("--mode {mode}")), pairs(wanted), "{mode} {rows}");
     }
+    // What the plan keeps takes nothing: the file's seat is not loaded.
+    folder.write("table.csv", "no,seat\nM-001,2\n");
+    folder.write("p.plan.toml", "format = 1\nrecord = \"r.record.toml\"\nmode = \"update\"\n[existing]\nfile = \"there.csv\"\noverwrite = \"blank-only\"\n");
+    assert_eq!(folder.run("check table.csv --plan p.plan.toml").code, 0);
     // Two records of one key, and one without any.
     folder.write("there.csv", format!("{THERE}M-001,X,1,,\n,X,2,,\n"));
     assert_eq!(told(&folder, "no,seat\nM-001,3\n", "--mode update"), pairs(&[("existing-repeated", 0)]));

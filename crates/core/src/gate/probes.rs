@@ -15,6 +15,7 @@ use crate::existing::{ExistingRow, Probe};
 use crate::finding::{Finding, MASK};
 use crate::rows::Cells;
 use std::borrow::Cow;
+use xxhash_rust::xxh3::xxh3_64;
 
 /// What a row may share with another record.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
@@ -101,7 +102,10 @@ impl Compiled {
             let own = self.own_program(field)?;
             Some(Cow::Owned(own.standard(&*value, picklists)?.into_owned()))
         };
-        let Some(number) = self.column_of(field) else {
+        // What no cell may change, or is not overwritten, stays.
+        let is_kept =
+            there.is_some_and(|there| self.is_unchangeable(field) || self.fills_only() && there.has(field));
+        let Some(number) = self.column_of(field).filter(|_| !is_kept) else {
             return match there {
                 Some(_) => kept(),
                 None => self.default_of(field),
@@ -151,17 +155,21 @@ impl Compiled {
             let number = block.first_row + u64::from(cells.place(row));
             for (probe, of) in existing.probes().iter().enumerate() {
                 // A record that is there is like itself, and nothing new is added.
+                let is_unique = of.code == Code::UniqueExists;
                 let is_new = match stands {
                     There::Nothing => true,
                     There::NoKey => self.is_numbered(),
                     There::Record(_) => false,
                 };
-                if of.code != Code::UniqueExists && !is_new {
+                if !is_unique && !is_new {
                     continue;
                 }
-                // What stays as it is takes nothing from anybody.
-                if record.is_some_and(|record| !self.gives_up(&of.fields, (block, cells, row), record)) {
-                    continue;
+                if let Some(record) = record {
+                    // What stays as it is takes nothing from anybody.
+                    if !self.gives_up(&of.fields, (block, cells, row), record) {
+                        continue;
+                    }
+                    found.1.push(Shares { row: number, probe, holder: xxh3_64(record.key()) });
                 }
                 if !self.probe_values(of, (block, cells, row), record, &mut values) {
                     continue;
@@ -169,15 +177,7 @@ impl Compiled {
                 let Some(holder) = existing.holder(probe, &values) else { continue };
                 self.key_values(block, cells, row, &mut key);
                 if holder != record.map_or(key.as_slice(), |record| record.key()) {
-                    let holder = xxhash_rust::xxh3::xxh3_64(holder);
-                    found.0.push(Shares { row: number, probe, holder });
-                }
-            }
-            let Some(record) = record else { continue };
-            let own = xxhash_rust::xxh3::xxh3_64(record.key());
-            for (probe, of) in existing.probes().iter().enumerate() {
-                if of.code == Code::UniqueExists && self.gives_up(&of.fields, (block, cells, row), record) {
-                    found.1.push(Shares { row: number, probe, holder: own });
+                    found.0.push(Shares { row: number, probe, holder: xxh3_64(holder) });
                 }
             }
         }
