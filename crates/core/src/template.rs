@@ -35,6 +35,14 @@ pub struct Meant {
     pub condition: Option<String>,
 }
 
+impl Meant {
+    /// As a document property holds it, which has room for 255 characters; nothing where it is longer.
+    #[must_use]
+    pub fn as_property(&self) -> Option<String> {
+        serde_json::to_string(self).ok().filter(|text| text.chars().count() <= 255)
+    }
+}
+
 /// A sheet to fill.
 #[derive(Debug, Clone)]
 pub struct Template {

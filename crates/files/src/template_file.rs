@@ -11,7 +11,7 @@ use rust_xlsxwriter::{
 use tidy_gate_core::finding::letter;
 use tidy_gate_core::letters::harmless;
 use tidy_gate_core::schema::Range;
-use tidy_gate_core::template::{Holds, MARK, MEANT, Need, PROPERTIES, Template, TemplateColumn, day};
+use tidy_gate_core::template::{Holds, MARK, MEANT, Meant, Need, PROPERTIES, Template, TemplateColumn, day};
 
 /// The endings of its forms.
 pub const TEMPLATE_ENDINGS: &str = ".xlsx or .csv";
@@ -62,9 +62,7 @@ fn workbook(template: &Template, with_example: bool) -> Result<Workbook, XlsxErr
         .set_title(&template.label)
         .set_custom_property(PROPERTIES[0], template.record.as_str())
         .set_custom_property(PROPERTIES[1], template.version.as_str());
-    // A property holds so many characters.
-    let meant = template.meant.as_ref().and_then(|meant| serde_json::to_string(meant).ok());
-    let properties = match meant.filter(|meant| meant.chars().count() <= 255) {
+    let properties = match template.meant.as_ref().and_then(Meant::as_property) {
         Some(meant) => properties.set_custom_property(MEANT, meant.as_str()),
         None => properties,
     };

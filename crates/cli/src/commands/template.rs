@@ -30,8 +30,7 @@ pub(crate) fn run(args: &TemplateArgs) -> anyhow::Result<Ended> {
             "an example row needs the `example` of two fields at least, or a check would take it for data";
         return Err(Failure::usage(message, "add `example` to fields of the record schema".to_owned()).into());
     }
-    let is_text = args.output.extension().is_some_and(|ending| ending.eq_ignore_ascii_case("csv"));
-    if args.example && is_text && fields.len() < 3 {
+    if args.example && is_text(args) && fields.len() < 3 {
         let message =
             "an example row in a .csv needs three fields at least, or a check would take it for data";
         return Err(Failure::usage(message, "write an .xlsx, or leave --example out".to_owned()).into());
@@ -48,6 +47,11 @@ pub(crate) fn run(args: &TemplateArgs) -> anyhow::Result<Ended> {
     let text = text::template::summary(&template, args, crate::terminal::width());
     render::to_stdout_beside(&text, &written)?;
     Ok(Ended::Well)
+}
+
+/// Whether the headings alone are written.
+fn is_text(args: &TemplateArgs) -> bool {
+    args.output.extension().is_some_and(|ending| ending.eq_ignore_ascii_case("csv"))
 }
 
 /// What the sheet is for.
@@ -79,6 +83,13 @@ fn filled(
     let named = fields.iter().filter_map(|field| schema.fields.get(*field)).map(|field| field.name.clone());
     let fields = if args.fields.is_empty() { Vec::new() } else { named.collect() };
     let meant = Meant { mode: mode_of(args).name().to_owned(), fields, condition: args.condition.clone() };
+    if !is_text(args) && meant.as_property().is_none() {
+        let message =
+            "a sheet has no room to say which of so many fields it may change, or on which condition"
+                .to_owned();
+        let help = "name fewer fields, or shorten --where; all fields need no room".to_owned();
+        return Err(Failure::usage(message, help).into());
+    }
     Ok((template.filled_with(schema, rows, meant), source))
 }
 

@@ -141,6 +141,9 @@ fn a_sheet_of_records_that_are_there_changes_nothing_until_somebody_does() {
         ran.err
     );
     assert_eq!(effects["missing"], 0, "the third is none of those that the condition permits");
+    let long = format!("girth>=1{}", "+0".repeat(130));
+    let ran = folder.run(&format!("template r.record.toml -o long.xlsx --existing there.csv --where {long}"));
+    assert!(ran.code == 2 && ran.err.contains("has no room to say"), "{}", ran.err);
     let part = |name: &str| {
         let mut book = zip::ZipArchive::new(std::fs::File::open(folder.path("sheet.xlsx")).unwrap()).unwrap();
         let mut text = String::new();
