@@ -17,6 +17,9 @@ const TOLD: usize = 10;
 pub struct Effects {
     /// The records.
     pub records: RecordEffects,
+    /// What becomes of their lines, where several rows make a record.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub lines: Option<LineEffects>,
     /// The fields of records that are there.
     pub fields: Vec<FieldEffects>,
     /// How many records that are there the file does not speak of, of those that the plan lets it change; nothing where
@@ -44,6 +47,17 @@ pub struct RecordEffects {
     pub held: u64,
     /// Rows that are left out.
     pub left_out: u64,
+}
+
+/// What becomes of the lines of records that are there.
+#[derive(Debug, Clone, Copy, Default, PartialEq, Eq, Serialize, JsonSchema)]
+pub struct LineEffects {
+    /// Lines that are added to records that are there.
+    pub added: u64,
+    /// Lines that are there and get another value in any field of their own.
+    pub changed: u64,
+    /// Lines that are there and stay as they are.
+    pub unchanged: u64,
 }
 
 /// What becomes of a field of the records that are there. A blank cell that leaves its field as it is counts nowhere.
@@ -92,10 +106,17 @@ pub struct ChangedCell {
 /// What of one row changes.
 #[derive(Debug, Clone, PartialEq, Eq)]
 pub enum RowEffect {
-    /// The row is a new record.
-    Added,
+    /// The row is a new record, or a line of one.
+    Added {
+        /// Whether it is a further line of its record.
+        is_below: bool,
+    },
     /// The record is there: the cells that change, and the fields that stay as they are though they are filled.
     Met {
+        /// Whether it is a further line of its record.
+        is_below: bool,
+        /// Whether the line is new to the record.
+        is_new_line: bool,
         /// The cells that change.
         changes: Vec<ChangedCell>,
         /// The fields whose value is the same.
@@ -121,6 +142,8 @@ struct Compared<'g> {
     /// The column of the file and the place among the fields that are kept, where a cell of one and the other that are
     /// the same bytes are the same value.
     alike: Option<(usize, usize)>,
+    /// Whether a record of several rows has it once.
+    is_of_record: bool,
 }
 
 impl<'g> Comparing<'g> {
@@ -134,7 +157,10 @@ impl<'g> Comparing<'g> {
             let way = gate.way(field);
             let is_read_alike = way.is_some() && way == existing.way(field);
             let places = gate.pairing().column_of.get(field).copied().flatten().zip(existing.place(field));
-            Compared { field, reader: FieldReader::of(gate, field), alike: places.filter(|_| is_read_alike) }
+            let lines = gate.schema().lines.as_ref();
+            let is_of_record = lines.is_some_and(|lines| lines.header.contains(&field));
+            let alike = places.filter(|_| is_read_alike);
+            Compared { field, reader: FieldReader::of(gate, field), alike, is_of_record }
         };
         Some(Self { existing, fields: fields.map(compared).collect() })
     }
@@ -142,9 +168,13 @@ impl<'g> Comparing<'g> {
     /// What a ready row would change.
     #[must_use]
     pub fn row(&self, row: &RowView<'_>) -> RowEffect {
-        let Some(there) = row.there() else { return RowEffect::Added };
+        let is_below = row.is_below();
+        let Some(there) = row.there() else { return RowEffect::Added { is_below } };
         let (mut changes, mut unchanged, mut kept) = (Vec::new(), Vec::new(), Vec::new());
-        for Compared { field, reader, alike } in &self.fields {
+        for Compared { field, reader, alike, is_of_record } in &self.fields {
+            if !there.holds(*field) || is_below && *is_of_record {
+                continue;
+            }
             if let Some((column, place)) = alike.filter(|_| !there.is_formed())
                 && let Some(raw) = row.raw(column)
                 && there.raw_at(place) == Some(raw)
@@ -182,7 +212,7 @@ impl<'g> Comparing<'g> {
                 changes.push(ChangedCell { row: row.row, field: *field, from, to });
             }
         }
-        RowEffect::Met { changes, unchanged, kept }
+        RowEffect::Met { is_below, is_new_line: there.is_new_line(), changes, unchanged, kept }
     }
 }
 
@@ -227,6 +257,11 @@ impl FieldSum {
 #[derive(Debug)]
 pub struct EffectsSum {
     records: RecordEffects,
+    lines: Option<LineEffects>,
+    /// The fields that a record of several rows has once.
+    header: Vec<usize>,
+    /// Whether the record that is being read changes, where one is.
+    open: Option<bool>,
     missing: Option<u64>,
     fields: Vec<FieldSum>,
 }
@@ -244,6 +279,9 @@ impl EffectsSum {
         let missing = comparing.existing.unmentioned();
         Self {
             records,
+            lines: gate.schema().lines.as_ref().map(|_| LineEffects::default()),
+            header: gate.schema().lines.iter().flat_map(|lines| lines.header.clone()).collect(),
+            open: None,
             missing,
             fields: comparing.fields.iter().filter_map(|compared| sum(compared.field)).collect(),
         }
@@ -251,11 +289,30 @@ impl EffectsSum {
 
     /// Takes up a row.
     pub fn add(&mut self, effect: RowEffect) {
-        let RowEffect::Met { changes, unchanged, kept } = effect else {
-            self.records.added += 1;
-            return;
+        let (is_below, is_new_line, changes, unchanged, kept) = match effect {
+            RowEffect::Added { is_below: true } => return,
+            RowEffect::Added { is_below: false } => {
+                self.end_record();
+                self.records.added += 1;
+                return;
+            }
+            RowEffect::Met { is_below, is_new_line, changes, unchanged, kept } => {
+                (is_below, is_new_line, changes, unchanged, kept)
+            }
         };
-        *(if changes.is_empty() { &mut self.records.unchanged } else { &mut self.records.changed }) += 1;
+        if !is_below {
+            self.end_record();
+        }
+        let changes_line = is_new_line || !changes.is_empty();
+        self.open = Some(self.open.unwrap_or_default() || changes_line);
+        if let Some(lines) = &mut self.lines {
+            let is_changed = changes.iter().any(|change| !self.header.contains(&change.field));
+            *(match (is_new_line, is_changed) {
+                (true, _) => &mut lines.added,
+                (false, true) => &mut lines.changed,
+                (false, false) => &mut lines.unchanged,
+            }) += 1;
+        }
         for field in unchanged {
             self.of(field).into_iter().for_each(|sum| sum.effects.unchanged += 1);
         }
@@ -269,17 +326,27 @@ impl EffectsSum {
         }
     }
 
+    /// Counts the record whose last line was read.
+    fn end_record(&mut self) {
+        match self.open.take() {
+            Some(true) => self.records.changed += 1,
+            Some(false) => self.records.unchanged += 1,
+            None => {}
+        }
+    }
+
     fn of(&mut self, field: usize) -> Option<&mut FieldSum> {
         self.fields.iter_mut().find(|sum| sum.number == field)
     }
 
     /// The sum, with how many rows were held and left out.
     #[must_use]
-    pub fn done(self, held: u64, left_out: u64) -> Effects {
+    pub fn done(mut self, held: u64, left_out: u64) -> Effects {
+        self.end_record();
         let after = self.records.before + self.records.added;
         let records = RecordEffects { after, held, left_out, ..self.records };
         let fields = self.fields.into_iter().map(FieldSum::done).collect();
-        Effects { records, fields, missing: self.missing, beyond: None }
+        Effects { records, lines: self.lines, fields, missing: self.missing, beyond: None }
     }
 }
 

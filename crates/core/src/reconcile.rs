@@ -127,7 +127,7 @@ impl<'g> Reconciling<'g> {
     #[must_use]
     pub fn row(&self, row: &RowView<'_>) -> RowReconciled {
         let key = row.key().unwrap_or_default();
-        let Some(there) = row.there() else {
+        let Some(there) = row.there().filter(|there| !there.is_new_line()) else {
             return RowReconciled { row: row.row, key, ..Default::default() };
         };
         let mut fields = Vec::with_capacity(self.fields.len());

@@ -29,7 +29,8 @@ pub fn effects(
     // In the order in which the list names them.
     let carried = gate.ready_fields();
     let of_key = |field: &usize| carried.iter().find(|ready| ready.field == *field);
-    let key: Vec<_> = gate.schema().key.iter().filter_map(of_key).collect();
+    let lines = gate.schema().lines.iter().flat_map(|lines| &lines.key);
+    let key: Vec<_> = gate.schema().key.iter().chain(lines).filter_map(of_key).collect();
     let is_masked = |field: usize| gate.schema().fields.get(field).is_some_and(|field| field.sensitive);
     if let Some(list) = list.as_mut() {
         begin(list, gate, &key)?;

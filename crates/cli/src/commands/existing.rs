@@ -8,6 +8,7 @@ use crate::args::{CheckArgs, LayoutArgs, ModeArg};
 use crate::failure::Failure;
 use crate::interrupt::INTERRUPTED;
 use crate::render::faults;
+use std::collections::HashMap;
 use std::path::{Path, PathBuf};
 use std::sync::Arc;
 use tidy_gate_core::block::Block;
@@ -98,7 +99,7 @@ pub(crate) fn read(
     if source.is_none() && released.is_empty() {
         return Ok((None, Vec::new()));
     }
-    refuse_what_is_not_told_apart(setup)?;
+    refuse_what_is_not_told_apart(setup, settings.mode)?;
     let mut asked =
         options.clone().reading(|options| asked(args, setup, settings, (options, sheet)), Error::itself)?;
     let ready = setup.plan.of_ready_rows();
@@ -188,17 +189,19 @@ fn released(args: &ExistingOf<'_>, setup: &Setup) -> Vec<PathBuf> {
     planned.map(|file| folder.join(file)).chain(args.released.iter().cloned()).collect()
 }
 
-fn refuse_what_is_not_told_apart(setup: &Setup) -> Result<(), Failure> {
+fn refuse_what_is_not_told_apart(setup: &Setup, mode: Mode) -> Result<(), Failure> {
     if setup.schema.key.is_empty() {
         let message =
             format!("{} names no key, so existing records cannot be told apart", setup.record.display());
         return Err(Failure::usage(message, "name the `key` in the record schema".to_owned()));
     }
-    if setup.schema.lines.is_some() {
-        let message = format!("{} makes one record of several rows", setup.record.display());
-        let help =
-            "existing records of several rows are not read yet; leave them out of this check".to_owned();
-        return Err(Failure::usage(message, help));
+    let lines = setup.schema.lines.as_ref();
+    if lines.is_some_and(|lines| lines.key.is_empty()) && mode.updates() {
+        let message =
+            format!("{} does not say what tells the lines of a record apart", setup.record.display());
+        let help = "name the fields in `key` under [lines] of the record schema: without them no line can be found \
+                    among those that are there";
+        return Err(Failure::usage(message, help.to_owned()));
     }
     Ok(())
 }
@@ -337,6 +340,7 @@ impl Reading<'_> {
             fields: all.filter(|field| has_column(field) && self.asked.asks(*field)).collect(),
             former: gate.clone(),
             probes: self.asked.probes.clone(),
+            header: self.setup.schema.lines.as_ref().map(|lines| lines.header.clone()),
             names_keys: gate.key_is_one(),
             unmentioned: (self.asked.wanted.is_some() && self.settings.mode.updates(), self.lists),
         })
@@ -361,10 +365,12 @@ impl Reading<'_> {
         };
         let gate_of = |table: Table| Gate::new(setup.schema.clone().as_it_stands(), settings.clone(), table);
         let column_of = |gate: &Gate, field: &usize| gate.pairing().column_of.get(*field).copied().flatten();
+        let lines = setup.schema.lines.iter().filter(|_| self.settings.mode.updates());
+        let keys = || setup.schema.key.iter().chain(lines.clone().flat_map(|lines| &lines.key));
         let wants = |headings: &[String]| {
             let gate = gate_of(Table::with_headings(headings.to_vec()));
             // Without the key nothing is read, but told.
-            if setup.schema.key.iter().any(|field| column_of(&gate, field).is_none()) {
+            if keys().any(|field| column_of(&gate, field).is_none()) {
                 return Vec::new();
             }
             let is_asked =
@@ -375,7 +381,7 @@ impl Reading<'_> {
         let schema = plan.widened(setup.schema.clone());
         let file = tidy_gate_targets::open(place, &schema, options, &wants, &INTERRUPTED).map_err(refused)?;
         let mut gate = gate_of(file.table().clone());
-        if let Some(field) = setup.schema.key.iter().find(|field| column_of(&gate, field).is_none()) {
+        if let Some(field) = keys().find(|field| column_of(&gate, field).is_none()) {
             return Err(without_key(place, setup, *field, &file).into());
         }
         if place.is_database() || !gate.has_votes() {
@@ -423,7 +429,7 @@ pub(crate) fn records(
     condition: Option<&str>,
 ) -> anyhow::Result<(Vec<Values>, Option<PathBuf>)> {
     let mut setup = Setup::read(Some(record), None, record)?;
-    refuse_what_is_not_told_apart(&setup)?;
+    refuse_what_is_not_told_apart(&setup, Mode::Add)?;
     if let Some(condition) = condition {
         let text = scoped(None, &[], Some(condition));
         let plan = PlanText::read(&text).against(&setup.schema);
@@ -465,5 +471,24 @@ pub(crate) fn records(
         }
         Ok(())
     })?;
+    if setup.schema.lines.is_some() {
+        stand_together(&mut found, &keys_among(fields, &setup.schema.key));
+    }
     Ok((found, place.file().map(Path::to_owned)))
+}
+
+/// Where the key's fields stand among others.
+fn keys_among(fields: &[usize], key: &[usize]) -> Vec<usize> {
+    (0..fields.len()).filter(|at| fields.get(*at).is_some_and(|field| key.contains(field))).collect()
+}
+
+/// Puts the lines of each record together, as a table need not have them.
+fn stand_together(rows: &mut [Values], keys: &[usize]) {
+    let key = |row: &Values| keys.iter().map(|at| row.get(*at).cloned().flatten()).collect::<Values>();
+    let mut firsts = HashMap::new();
+    for row in rows.iter() {
+        let next = firsts.len();
+        firsts.entry(key(row)).or_insert(next);
+    }
+    rows.sort_by_key(|row| firsts.get(&key(row)).copied());
 }

@@ -230,3 +230,54 @@ fn the_key_of_a_line_is_needed_like_any_key() {
     folder.write("p.plan.toml", "format = 1\nrecord = \"r.record.toml\"\n[scope]\nfields = [\"site\", \"position\", \"planted\", \"visited\"]\n");
     assert_eq!(folder.run("check table.csv --plan p.plan.toml").code, 0);
 }
+
+/// Lines that are there, with their records' own values above or beside them, in the order of a book or in none.
+#[test]
+fn records_that_are_there_are_lines_in_any_order() {
+    let there = [
+        "A,W1,1,2020-01-01,1,2021-01-01\n,,,,2,2021-02-01\nB,W1,2,,1,2021-01-01\nC,W2,1,,1,2021-01-01\n".to_owned(),
+        "B,W1,2,,1,2021-01-01\nA,W1,1,2020-01-01,2,2021-02-01\nC,W2,1,,1,2021-01-01\nA,W1,1,2020-01-01,1,2021-01-01\n"
+            .to_owned(),
+    ];
+    // A line of A gets another day, B another site and a new line, C stays, D is nobody's.
+    let rows = "A,W1,1,,2,2021-03-01\nB,W9,2,,1,2021-01-01\n,,,,2,2021-04-01\nC,W2,1,,1,2021-01-01\nD,W3,1,,1,2021-01-01\n";
+    for export in there {
+        let folder = folder(rows);
+        folder.write("there.csv", format!("{HEAD}{export}"));
+        let effects = |file: &str, existing: &str, mode: &str| {
+            let words = format!(
+                "effects {file} --record r.record.toml --mode {mode} --existing {existing} --format json"
+            );
+            let ran = folder.command(&words).args(["--rows", "changed.csv", "--force"]).output().unwrap();
+            let report: serde_json::Value = serde_json::from_slice(&ran.stdout).unwrap();
+            let of = |part: &str, names: &[&str]| -> Vec<u64> {
+                names.iter().filter_map(|name| report[part][name].as_u64()).collect()
+            };
+            let records = of("records", &["before", "added", "changed", "unchanged", "after", "held"]);
+            (records, of("lines", &["added", "changed", "unchanged"]), folder.read("changed.csv"))
+        };
+        let changed =
+            "tag,visit,field,old,new,row\r\nA,2,visited,2021-02-01,2021-03-01,2\r\nB,1,site,W1,W9,3\r\n";
+        let both = effects("table.csv", "there.csv", "both");
+        assert_eq!(both, (vec![3, 1, 2, 1, 4, 0], vec![1, 1, 2], changed.to_owned()));
+        let update = effects("table.csv", "there.csv", "update");
+        assert_eq!((update.0, update.1), (vec![3, 0, 2, 1, 3, 1], vec![1, 1, 2]));
+        // Whoever adds them again is told once a record.
+        let add = "check table.csv --record r.record.toml --mode add --existing there.csv --findings f.csv --ready r.csv";
+        assert_eq!(folder.run(add).code, 1);
+        assert_eq!(folder.read("f.csv").matches("key-exists").count(), 3);
+        // Handed over, nothing is left to do, and all has arrived.
+        let released =
+            "check table.csv --record r.record.toml --mode both --existing there.csv --ready ready.csv";
+        assert_eq!(folder.run(released).code, 0);
+        let again = effects("table.csv", "there.csv --released ready.csv", "both");
+        assert_eq!((again.0, again.1), (vec![4, 0, 0, 4, 4, 0], vec![0, 0, 5]));
+        let after = "reconcile ready.csv --record r.record.toml --mode both --existing ready.csv";
+        assert_eq!(folder.run(after).code, 0);
+        assert_eq!(folder.run(&after.replace("--existing ready", "--existing there")).code, 1);
+        let nameless = SCHEMA.replace("key = [\"visit\"]", "");
+        folder.write("n.record.toml", nameless);
+        let ran = folder.run("check table.csv --record n.record.toml --mode update --existing there.csv");
+        assert!(ran.code == 2 && ran.err.contains("[lines]"), "{}", ran.err);
+    }
+}

@@ -1,160 +1,18 @@
 //! Existing records kept in memory: those that a file speaks of, as far as that is known beforehand.
 
+use super::batch::{Batch, short};
 use super::former::{Former, Plainly};
 use super::known::Existing;
+use super::line_index::{LineIndex, line_hash};
 use super::probe::{Owners, Probe};
 use super::row::ExistingRow;
 use crate::schema::References;
 use hashbrown::HashTable;
-use std::borrow::Cow;
 use std::sync::Arc;
-use xxhash_rust::xxh3::{xxh3_64, xxh3_128};
+use xxhash_rust::xxh3::xxh3_64;
 
 /// More keys than this are not searched for the nearest.
 const MOST_NEAR: u64 = 20_000;
-
-/// Hashes of what a file holds: its keys, and what it looks for beside them.
-#[derive(Debug, Default)]
-pub struct Wanted {
-    keys: HashTable<u64>,
-    /// Of each probe the hashes of its values; nothing where they are not known beforehand.
-    probes: Vec<Option<HashTable<u64>>>,
-}
-
-impl Wanted {
-    /// With so many probes, of which `is_known` says whether their values are all taken up.
-    #[must_use]
-    pub fn new(probes: usize, is_known: impl Fn(usize) -> bool) -> Self {
-        let probe = |at| is_known(at).then(HashTable::new);
-        Self { keys: HashTable::new(), probes: (0..probes).map(probe).collect() }
-    }
-
-    /// Takes up a key.
-    pub fn add(&mut self, key: &[u8]) {
-        insert(&mut self.keys, xxh3_64(key));
-    }
-
-    /// Takes up the values of a probe.
-    pub fn add_probe(&mut self, probe: usize, values: &[u8]) {
-        if let Some(Some(hashes)) = self.probes.get_mut(probe) {
-            insert(hashes, xxh3_128(values) as u64);
-        }
-    }
-
-    /// Takes up what another has.
-    pub fn join(&mut self, other: Self) {
-        other.keys.into_iter().for_each(|hash| insert(&mut self.keys, hash));
-        for (own, other) in self.probes.iter_mut().zip(other.probes) {
-            match (own.as_mut(), other) {
-                (Some(own), Some(other)) => other.into_iter().for_each(|hash| insert(own, hash)),
-                _ => *own = None,
-            }
-        }
-    }
-
-    /// Takes up the keys of another.
-    pub fn join_keys(&mut self, other: Self) {
-        other.keys.into_iter().for_each(|hash| insert(&mut self.keys, hash));
-    }
-
-    /// Whether a key may be among them: hashes only suspect.
-    #[must_use]
-    pub fn has(&self, key: &[u8]) -> bool {
-        has(&self.keys, xxh3_64(key))
-    }
-
-    /// Whether the values of a probe may be among them.
-    fn has_probe(&self, probe: usize, hash: u128) -> bool {
-        self.probes.get(probe).and_then(Option::as_ref).is_none_or(|hashes| has(hashes, hash as u64))
-    }
-}
-
-fn insert(hashes: &mut HashTable<u64>, hash: u64) {
-    hashes.entry(hash, |other| *other == hash, |hash| *hash).or_insert(hash);
-}
-
-fn has(hashes: &HashTable<u64>, hash: u64) -> bool {
-    hashes.find(hash, |other| *other == hash).is_some()
-}
-
-/// Records of a piece of their source, on the way to those that are kept.
-#[derive(Debug, Default)]
-pub struct Batch {
-    count: u64,
-    /// Those of them that have no key.
-    keyless: u64,
-    /// Keys and cells of those that are wanted, one behind the other.
-    bytes: Vec<u8>,
-    /// Of each its key's hash and end, then where its cells end, from the end of its key.
-    keys: Vec<(u64, u32)>,
-    ends: Vec<u32>,
-    /// The keys of all, where the nearest is searched among them.
-    near: Vec<String>,
-    /// Those that the file does not speak of, with their keys where they are listed.
-    unmentioned: u64,
-    unmentioned_keys: Vec<u8>,
-    unmentioned_ends: Vec<usize>,
-    /// What is looked for, with the keys of those that have it.
-    found: Vec<(usize, u128, u32)>,
-    found_keys: Vec<u8>,
-}
-
-impl Batch {
-    /// Counts a record, and keeps it where it is wanted; `cells` are those of the fields
-    /// that are kept.
-    pub fn take<'a>(
-        &mut self,
-        key: &[u8],
-        (is_near, is_wanted): (bool, bool),
-        cells: impl Iterator<Item = Cow<'a, [u8]>>,
-    ) {
-        self.count += 1;
-        if is_near && let Ok(key) = std::str::from_utf8(key) {
-            self.near.push(key.to_owned());
-        }
-        if !is_wanted {
-            return;
-        }
-        self.bytes.extend(key);
-        self.keys.push((xxh3_64(key), short(key.len())));
-        let from = self.bytes.len();
-        for cell in cells {
-            self.bytes.extend(cell.as_ref());
-            self.ends.push(short(self.bytes.len() - from));
-        }
-    }
-
-    /// Counts a record that has no key.
-    pub fn take_keyless(&mut self) {
-        self.count += 1;
-        self.keyless += 1;
-    }
-
-    /// Counts a record that the file may change and does not speak of.
-    pub fn take_unmentioned(&mut self, key: &[u8], is_listed: bool) {
-        self.unmentioned += 1;
-        if is_listed {
-            self.unmentioned_keys.extend(key);
-            self.unmentioned_ends.push(self.unmentioned_keys.len());
-        }
-    }
-
-    /// Keeps the key of a record that has these values, where they are wanted; gives whether they are.
-    pub fn take_probe(&mut self, probe: usize, values: &[u8], key: &[u8], wanted: Option<&Wanted>) -> bool {
-        let hash = xxh3_128(values);
-        let is_wanted = wanted.is_none_or(|wanted| wanted.has_probe(probe, hash));
-        if is_wanted {
-            self.found.push((probe, hash, short(key.len())));
-            self.found_keys.extend(key);
-        }
-        is_wanted
-    }
-}
-
-/// No cell is longer than four thousand million bytes.
-fn short(len: usize) -> u32 {
-    u32::try_from(len).unwrap_or(u32::MAX)
-}
 
 /// What is kept of existing records, and how.
 #[derive(Debug)]
@@ -167,6 +25,8 @@ pub struct KeptOf {
     pub former: Arc<dyn Former>,
     /// What is looked for beside keys.
     pub probes: Vec<Probe>,
+    /// The fields that a record has of its own, where several rows make one.
+    pub header: Option<Vec<usize>>,
     /// Whether their key is one text, which can be near another.
     pub names_keys: bool,
     /// Whether those are counted that the file does not speak of, and whether they are listed.
@@ -187,6 +47,8 @@ pub struct Kept {
     ends: Vec<u32>,
     /// The number of each record, with the hash of its key.
     table: HashTable<(u64, u32)>,
+    /// Where several rows make a record; `table` has the first line of each then.
+    lines: Option<LineIndex>,
     owners: Owners,
     unmentioned: u64,
     unmentioned_keys: Vec<Vec<u8>>,
@@ -205,6 +67,7 @@ impl Kept {
         let near = of.names_keys.then(|| References::from_source(String::new()));
         Self {
             owners: Owners::new(of.probes.len()),
+            lines: of.header.is_some().then(LineIndex::default),
             of,
             plainly: Plainly,
             bytes: Vec::new(),
@@ -241,21 +104,92 @@ impl Kept {
 
     /// Takes up a piece of the source. The first of several records with the same key stands.
     pub fn join(&mut self, batch: &Batch) {
-        self.count += batch.count;
         self.keyless += batch.keyless;
-        self.unmentioned += batch.unmentioned;
-        let mut from = 0;
-        for end in &batch.unmentioned_ends {
-            self.unmentioned_keys.extend(batch.unmentioned_keys.get(from..*end).map(<[u8]>::to_vec));
-            from = *end;
-        }
+        self.count += match &mut self.lines {
+            Some(lines) => batch.records.iter().filter(|record| lines.begin(**record)).count() as u64,
+            None => batch.count,
+        };
+        self.join_unmentioned(batch);
         self.join_near(batch);
         self.join_found(batch);
-        for (hash, key, bytes, ends) in batch.records(self.of.fields.len()) {
-            match self.find(hash, key) {
-                Some(_) => self.repeated += 1,
-                None => self.push((hash, key), (bytes, ends), false),
+        for (hash, key, bytes, ends) in batch.records(self.width()) {
+            let there = self.find(hash, key);
+            if self.lines.is_some() {
+                self.join_line((hash, key), (bytes, ends), there);
+            } else if there.is_some() {
+                self.repeated += 1;
+            } else {
+                self.push((hash, key), (bytes, ends), false);
             }
+        }
+    }
+
+    /// Takes up a line of a record; of two with the same key the first stands.
+    fn join_line(&mut self, (hash, key): (u64, &[u8]), cells: (&[u8], &[u32]), record: Option<u32>) {
+        let line = self.line_key(cells.0, cells.1);
+        if self.find_line((hash, key), line).is_some() {
+            self.repeated += 1;
+            return;
+        }
+        if record.is_some() && line.is_empty() {
+            return;
+        }
+        self.push_line((hash, key), cells, (record.is_none(), false));
+    }
+
+    /// Keeps a line, under its own key and that of its record, where it is to stand for that.
+    fn push_line(
+        &mut self,
+        (hash, key): (u64, &[u8]),
+        cells: (&[u8], &[u32]),
+        (stands, is_formed): (bool, bool),
+    ) {
+        let line = self.line_key(cells.0, cells.1);
+        let own = line_hash(hash, line);
+        let Some(number) = self.store(key, cells, is_formed) else { return };
+        if stands {
+            self.forget(hash, key);
+            self.table.insert_unique(hash, (hash, number), |known| known.0);
+        }
+        if line.is_empty() {
+            return;
+        }
+        let mut index = self.lines.take().unwrap_or_default();
+        index.put(own, number, |number| self.is_line(number, key, line));
+        self.lines = Some(index);
+    }
+
+    /// How many cells are kept of each record: where it has lines, their keys are one more.
+    fn width(&self) -> usize {
+        self.of.fields.len() + usize::from(self.lines.is_some())
+    }
+
+    /// The key of a line, which stands behind its cells.
+    fn line_key<'a>(&self, cells: &'a [u8], ends: &[u32]) -> &'a [u8] {
+        let before = self.of.fields.len().checked_sub(1).and_then(|last| ends.get(last));
+        cells.get(before.copied().unwrap_or_default() as usize..).unwrap_or_default()
+    }
+
+    fn find_line(&self, (hash, key): (u64, &[u8]), line: &[u8]) -> Option<u32> {
+        let lines = self.lines.as_ref().filter(|_| !line.is_empty())?;
+        lines.find(line_hash(hash, line), |number| self.is_line(number, key, line))
+    }
+
+    /// Whether the line of a number has this key, in the record of this one.
+    fn is_line(&self, number: u32, key: &[u8], line: &[u8]) -> bool {
+        let row = self.numbered(number);
+        row.is_some_and(|row| row.key == key && self.line_key(row.bytes, row.ends) == line)
+    }
+
+    fn join_unmentioned(&mut self, batch: &Batch) {
+        let Some(lines) = &mut self.lines else {
+            self.unmentioned += batch.unmentioned;
+            self.unmentioned_keys.extend(batch.unmentioned().map(<[u8]>::to_vec));
+            return;
+        };
+        for key in batch.unmentioned().filter(|key| lines.leave(key)) {
+            self.unmentioned += 1;
+            self.unmentioned_keys.extend(self.of.unmentioned.1.then(|| key.to_vec()));
         }
     }
 
@@ -271,7 +205,7 @@ impl Kept {
     /// Takes up a piece of rows that were handed over, their cells as values: what is blank in them leaves what is there.
     pub fn join_released(&mut self, batch: &Batch) {
         self.join_near(batch);
-        for (hash, key, bytes, ends) in batch.records(self.of.fields.len()) {
+        for (hash, key, bytes, ends) in batch.records(self.width()) {
             let below = self.find(hash, key);
             self.count += u64::from(below.is_none());
             self.owners.supersede(key, self.layer);
@@ -284,12 +218,21 @@ impl Kept {
                 ends,
                 former: &self.plainly,
                 is_formed: true,
+                only: None,
             };
-            let there = self.row(key);
+            let line = self.line_key(bytes, ends);
+            let there = self.line(key, line).or_else(|| self.row(key));
             for field in &self.of.fields {
                 let value = row.value(*field).or_else(|| there?.value(*field));
                 merged.extend(value.iter().flat_map(|value| value.bytes()));
                 merged_ends.push(short(merged.len()));
+            }
+            if let Some(lines) = &mut self.lines {
+                lines.begin(hash);
+                merged.extend(line);
+                merged_ends.push(short(merged.len()));
+                self.push_line((hash, key), (&merged, &merged_ends), (true, true));
+                continue;
             }
             if below.is_some() {
                 self.forget(hash, key);
@@ -317,14 +260,34 @@ impl Kept {
         }
     }
 
-    fn push(&mut self, (hash, key): (u64, &[u8]), (cells, ends): (&[u8], &[u32]), is_formed: bool) {
+    fn push(&mut self, (hash, key): (u64, &[u8]), cells: (&[u8], &[u32]), is_formed: bool) {
+        if let Some(number) = self.store(key, cells, is_formed) {
+            self.table.insert_unique(hash, (hash, number), |known| known.0);
+        }
+    }
+
+    /// Keeps the cells of a record; gives its number.
+    fn store(&mut self, key: &[u8], (cells, ends): (&[u8], &[u32]), is_formed: bool) -> Option<u32> {
         // Nobody holds four thousand million records in memory.
-        let Ok(number) = u32::try_from(self.starts.len()) else { return };
+        let number = u32::try_from(self.starts.len()).ok()?;
         self.starts.push((self.bytes.len(), short(key.len()), is_formed));
         self.bytes.extend(key);
         self.bytes.extend(cells);
         self.ends.extend(ends);
-        self.table.insert_unique(hash, (hash, number), |known| known.0);
+        Some(number)
+    }
+
+    /// The record of a number.
+    fn numbered(&self, number: u32) -> Option<ExistingRow<'_>> {
+        let width = self.width();
+        let ends = self.ends.get(number as usize * width..(number as usize + 1) * width)?;
+        let (start, len, is_formed) = *self.starts.get(number as usize)?;
+        let start = start + len as usize;
+        let key = key_of(&self.bytes, &self.starts, number);
+        let end = start + ends.last().copied().unwrap_or_default() as usize;
+        let bytes = self.bytes.get(start..end)?;
+        let former: &dyn Former = if is_formed { &self.plainly } else { self.of.former.as_ref() };
+        Some(ExistingRow { number, key, fields: &self.of.fields, bytes, ends, former, is_formed, only: None })
     }
 
     fn find(&self, hash: u64, key: &[u8]) -> Option<u32> {
@@ -340,21 +303,6 @@ impl Kept {
     }
 }
 
-impl Batch {
-    /// Of each record the hash of its key, its key, its cells and where each of them ends.
-    fn records(&self, width: usize) -> impl Iterator<Item = (u64, &[u8], &[u8], &[u32])> {
-        let mut from = 0;
-        self.keys.iter().enumerate().map(move |(at, (hash, len))| {
-            let ends = self.ends.get(at * width..(at + 1) * width).unwrap_or_default();
-            let cells = from + *len as usize;
-            let to = cells + ends.last().copied().unwrap_or_default() as usize;
-            let parts = (self.bytes.get(from..cells), self.bytes.get(cells..to));
-            from = to;
-            (*hash, parts.0.unwrap_or_default(), parts.1.unwrap_or_default(), ends)
-        })
-    }
-}
-
 /// The key of the record of this number.
 fn key_of<'a>(bytes: &'a [u8], starts: &[(usize, u32, bool)], number: u32) -> &'a [u8] {
     let (start, len, _) = starts.get(number as usize).copied().unwrap_or_default();
@@ -363,16 +311,12 @@ fn key_of<'a>(bytes: &'a [u8], starts: &[(usize, u32, bool)], number: u32) -> &'
 
 impl Existing for Kept {
     fn row(&self, key: &[u8]) -> Option<ExistingRow<'_>> {
-        let number = self.find(xxh3_64(key), key)?;
-        let width = self.of.fields.len();
-        let ends = self.ends.get(number as usize * width..(number as usize + 1) * width)?;
-        let (start, _, is_formed) = *self.starts.get(number as usize)?;
-        let start = start + key.len();
-        let key = key_of(&self.bytes, &self.starts, number);
-        let end = start + ends.last().copied().unwrap_or_default() as usize;
-        let bytes = self.bytes.get(start..end)?;
-        let former: &dyn Former = if is_formed { &self.plainly } else { self.of.former.as_ref() };
-        Some(ExistingRow { number, key, fields: &self.of.fields, bytes, ends, former, is_formed })
+        let row = self.numbered(self.find(xxh3_64(key), key)?)?;
+        Some(ExistingRow { only: self.of.header.as_deref(), ..row })
+    }
+
+    fn line(&self, key: &[u8], line: &[u8]) -> Option<ExistingRow<'_>> {
+        self.numbered(self.find_line((xxh3_64(key), key), line)?)
     }
 
     fn count(&self) -> u64 {
@@ -427,6 +371,8 @@ impl Existing for Kept {
 #[cfg(test)]
 mod tests {
     use super::*;
+    use crate::existing::Wanted;
+    use std::borrow::Cow;
 
     #[test]
     fn records_are_found_by_their_key_and_the_first_of_equals_stands() {
@@ -437,6 +383,7 @@ mod tests {
             fields: vec![4, 2],
             former: Arc::new(Plainly),
             probes: Vec::new(),
+            header: None,
             names_keys: true,
             unmentioned: (false, false),
         });

@@ -9,6 +9,10 @@ pub trait Existing: Debug + Send + Sync {
     /// The record of this key.
     fn row(&self, key: &[u8]) -> Option<ExistingRow<'_>>;
 
+    /// The line of this key in the record of this key, where several rows make a record: then [`Existing::row`] gives
+    /// what the record has of its own.
+    fn line(&self, key: &[u8], line: &[u8]) -> Option<ExistingRow<'_>>;
+
     /// Whether there is a record of this key.
     fn has(&self, key: &[u8]) -> bool {
         self.row(key).is_some()

@@ -20,6 +20,8 @@ pub struct ExistingRow<'a> {
     pub(super) former: &'a dyn Former,
     /// Whether they are values already.
     pub(super) is_formed: bool,
+    /// The only fields that are the record's own, where it is known and the line is a new one.
+    pub(super) only: Option<&'a [usize]>,
 }
 
 impl<'a> ExistingRow<'a> {
@@ -41,9 +43,24 @@ impl<'a> ExistingRow<'a> {
         self.raw_at(self.fields.binary_search(&field).ok()?)
     }
 
+    /// Whether the record is there, and the line is a new one.
+    #[must_use]
+    pub fn is_new_line(&self) -> bool {
+        self.only.is_some()
+    }
+
+    /// Whether what the record has in a field is that of the row: of a new line only the record's own fields are.
+    #[must_use]
+    pub fn holds(&self, field: usize) -> bool {
+        self.only.is_none_or(|only| only.contains(&field))
+    }
+
     /// The cell of the field that stands at this place among those that are kept.
     #[must_use]
     pub fn raw_at(&self, at: usize) -> Option<&'a [u8]> {
+        if !self.fields.get(at).is_some_and(|field| self.holds(*field)) {
+            return None;
+        }
         let start = at.checked_sub(1).and_then(|before| self.ends.get(before)).copied().unwrap_or_default();
         self.bytes.get(start as usize..*self.ends.get(at)? as usize)
     }

@@ -139,7 +139,8 @@ impl Marker<'_> {
         if self.cells.takes_over(row, self.number) {
             return;
         }
-        let fills = self.column.default.is_some() && !matches!(self.there.get(row), Some(There::Record(_)));
+        let is_there = |field: usize| self.there.get(row).is_some_and(|there| there.holds(field));
+        let fills = self.column.default.is_some() && !self.column.field.is_some_and(is_there);
         self.found.defaulted += u64::from(fills);
         if let Some((code, level)) = self.column.blank {
             self.push(row, code, level);

@@ -36,6 +36,11 @@ impl<'g> RecordsOf<'g> {
         values(self.gate, keyset, (block, self.judge.cells(), row), None, into)
     }
 
+    /// Writes the key of a line within its record; nothing where it has none.
+    pub fn line_key(&self, block: &Block, row: usize, into: &mut Vec<u8>) {
+        self.gate.line_values(block, self.judge.cells(), row, into);
+    }
+
     /// Writes what a probe looks for in a row; false where a part of it has no value.
     pub fn probe(&self, probe: &Probe, block: &Block, row: usize, into: &mut Vec<u8>) -> bool {
         self.gate.probe_values(probe, (block, self.judge.cells(), row), None, into)

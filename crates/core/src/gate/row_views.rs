@@ -234,6 +234,12 @@ impl<'a> RowView<'a> {
         self.there.get(self.judged?)?.record()
     }
 
+    /// Whether the row is a further one of its record, where several make one.
+    #[must_use]
+    pub fn is_below(&self) -> bool {
+        self.judged.is_some_and(|row| self.cells.is_below(row))
+    }
+
     /// The row's key as it is shown, masked where it is sensitive; nothing where it is blank.
     #[must_use]
     pub fn key(&self) -> Option<String> {
@@ -292,12 +298,13 @@ impl<'a> RowView<'a> {
     #[must_use]
     pub fn value(&self, ready: &'a ReadyField) -> Cow<'a, [u8]> {
         // What is there is not filled by a default.
-        let adds = || self.gate.settings.mode == Mode::Add || self.there().is_none();
+        let holds = || self.there().is_some_and(|there| there.holds(ready.field));
+        let adds = || self.gate.settings.mode == Mode::Add || !holds();
         // What must not change is not handed on, equal or not.
         let is_left = self.keeps(ready.field)
             || self.gate.is_unchangeable(ready.field)
                 && !self.gate.schema.also_by.contains(&ready.field)
-                && self.there().is_some();
+                && holds();
         if is_left {
             return Cow::Borrowed(&[]);
         }

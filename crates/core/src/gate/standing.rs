@@ -14,6 +14,11 @@ pub(super) enum There<'a> {
 }
 
 impl<'a> There<'a> {
+    /// Whether what the record has in a field is that of the row.
+    pub(super) fn holds(self, field: usize) -> bool {
+        self.record().is_some_and(|record| record.holds(field))
+    }
+
     /// The record that is there.
     pub(super) fn record(self) -> Option<ExistingRow<'a>> {
         match self {

@@ -1,7 +1,7 @@
 //! Keys held against the records that are there: what is added must not stand there yet, what is updated must.
 
 use super::compiled::Compiled;
-use super::hashing::values;
+use super::hashing::{values, values_of};
 use super::keyset::KeySet;
 use super::mark::Mark;
 use super::seen::Seen;
@@ -40,6 +40,7 @@ impl Compiled {
                 schema.fields.get(*number).is_some_and(|field| field.required != Required::No)
             };
             asked.extend((0..schema.fields.len()).filter(is_required));
+            asked.extend(schema.lines.iter().flat_map(|lines| lines.header.iter().chain(&lines.key)));
         }
         asked.sort_unstable();
         asked.dedup();
@@ -70,7 +71,25 @@ impl Compiled {
         if !has_key {
             return Some(self.there_by_other(existing, block, cells, row, key));
         }
-        Some(existing.row(key).map_or(There::Nothing, There::Record))
+        let Some(record) = existing.row(key) else { return Some(There::Nothing) };
+        if !record.is_new_line() {
+            return Some(There::Record(record));
+        }
+        let mut line = Vec::new();
+        self.line_values(block, cells, row, &mut line);
+        Some(There::Record(existing.line(key, &line).unwrap_or(record)))
+    }
+
+    /// Writes the key of a line within its record; nothing where it has none.
+    pub(super) fn line_values(&self, block: &Block, cells: &Cells, row: usize, into: &mut Vec<u8>) {
+        let key = self.schema.lines.iter().flat_map(|lines| &lines.key);
+        let columns: Option<Vec<usize>> = key.map(|field| self.column_of(*field)).collect();
+        let columns = columns.filter(|columns| !columns.is_empty());
+        let is_whole = columns
+            .is_some_and(|columns| values_of(self, &columns, (false, false), (block, cells, row), into));
+        if !is_whole {
+            into.clear();
+        }
     }
 
     /// The record that is found by a field that stands for the key, where the key is blank.

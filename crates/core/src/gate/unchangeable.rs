@@ -28,8 +28,9 @@ impl Compiled {
     ) {
         let is_told = |mark: &Mark| {
             let of_column = |one: &&FixedColumn| one.number + 1 == usize::from(mark.column);
-            let is_new = || !matches!(there.get(mark.row as usize), Some(There::Record(_)));
-            self.unchangeable.iter().find(of_column).is_none_or(|one| one.is_set_at_first && is_new())
+            let is_new =
+                |one: &FixedColumn| !there.get(mark.row as usize).is_some_and(|there| there.holds(one.field));
+            self.unchangeable.iter().find(of_column).is_none_or(|one| one.is_set_at_first && is_new(one))
         };
         if !self.unchangeable.is_empty() {
             marks.retain(is_told);
@@ -40,7 +41,9 @@ impl Compiled {
             for (row, there) in there.iter().enumerate() {
                 let raw = cells.bytes(block, row, one.number);
                 let changes = match there {
-                    There::Record(record) => self.differs(column, one.field, raw, *record),
+                    There::Record(record) if record.holds(one.field) => {
+                        self.differs(column, one.field, raw, *record)
+                    }
                     // A new record may have what is only fixed later.
                     _ if one.code == Code::ReadOnlyChanged => false,
                     _ => matches!(column.see(raw, self.table.dialect), Seen::Value(_) | Seen::Broken),

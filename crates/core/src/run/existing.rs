@@ -85,18 +85,12 @@ fn read<S: BlockSource>(
     let (counts, lists) = kept.counts_unmentioned();
     let near_rows = kept.near_rows();
     let columns = RecordsOf::new(gate, &state).columns(&fields);
+    let has_lines = gate.schema().lines.is_some();
     in_order(
         threads,
-        || (RecordsOf::new(gate, &state), Block::default(), Vec::new(), Vec::new()),
-        |(_, block, ..)| {
-            if !source.next(block)? {
-                return Ok(None);
-            }
-            let is_sound = is_utf8(block.content());
-            let other = if is_sound { None } else { source.other_encoding(&block.extent()) };
-            other.map_or(Ok(Some(block.number)), Err)
-        },
-        |(records, block, key, values)| {
+        || (RecordsOf::new(gate, &state), Block::default(), [Vec::new(), Vec::new(), Vec::new()]),
+        |(_, block, _)| next_sound(source, block),
+        |(records, block, [key, values, line])| {
             let mut batch = Batch::default();
             // A last row that sums the others is no record.
             if gate.may_be_total(block) {
@@ -109,7 +103,11 @@ fn read<S: BlockSource>(
                 }
                 let mut is_wanted = wanted.is_none_or(|wanted| wanted.has(key));
                 if !is_wanted && counts && !is_released && records.is_within(block, row) {
-                    batch.take_unmentioned(key, lists);
+                    batch.take_unmentioned(key, lists || has_lines);
+                }
+                if has_lines {
+                    batch.take_line(key);
+                    records.line_key(block, row, line);
                 }
                 for (number, probe) in probes.iter().enumerate() {
                     if records.probe(probe, block, row, values) {
@@ -125,7 +123,8 @@ fn read<S: BlockSource>(
                         true => value_bytes(gate, *field, cell),
                     }
                 });
-                batch.take(key, (is_near, is_wanted), cells);
+                let own = has_lines.then_some(Cow::Borrowed(line.as_slice()));
+                batch.take(key, (is_near, is_wanted), cells.chain(own));
             }
             batch
         },
@@ -136,6 +135,16 @@ fn read<S: BlockSource>(
         },
     )
     .map(drop)
+}
+
+/// Reads the next block; gives its number.
+fn next_sound<S: BlockSource>(source: &S, block: &mut Block) -> Result<Option<u64>, S::Error> {
+    if !source.next(block)? {
+        return Ok(None);
+    }
+    let is_sound = is_utf8(block.content());
+    let other = if is_sound { None } else { source.other_encoding(&block.extent()) };
+    other.map_or(Ok(Some(block.number)), Err)
 }
 
 /// A cell as a value.

@@ -30,6 +30,14 @@ pub(crate) fn effects(checked: &Report, effects: &Effects, context: &Context, wi
     if let Some(missing) = effects.missing {
         lines.push(format!("   {}  {}", paint(&padded("unmentioned", 11), FAINT), right(missing)));
     }
+    if let Some(of_lines) = &effects.lines {
+        lines.extend(part("Lines", "of records that are there"));
+        for (name, count) in
+            [("added", of_lines.added), ("changed", of_lines.changed), ("as they are", of_lines.unchanged)]
+        {
+            lines.push(format!("   {}  {}", paint(&padded(name, 11), FAINT), right(count)));
+        }
+    }
     lines.extend(fields(effects, width));
     lines.extend(next::lines(&story, width));
     lines.iter().map(|line| format!("{}\n", line.trim_end())).collect()

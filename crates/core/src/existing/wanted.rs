@@ -1,0 +1,68 @@
+//! What a file asks of existing records, by hash.
+
+use hashbrown::HashTable;
+use xxhash_rust::xxh3::{xxh3_64, xxh3_128};
+
+/// Hashes of what a file holds: its keys, and what it looks for beside them.
+#[derive(Debug, Default)]
+pub struct Wanted {
+    keys: HashTable<u64>,
+    /// Of each probe the hashes of its values; nothing where they are not known beforehand.
+    probes: Vec<Option<HashTable<u64>>>,
+}
+
+impl Wanted {
+    /// With so many probes, of which `is_known` says whether their values are all taken up.
+    #[must_use]
+    pub fn new(probes: usize, is_known: impl Fn(usize) -> bool) -> Self {
+        let probe = |at| is_known(at).then(HashTable::new);
+        Self { keys: HashTable::new(), probes: (0..probes).map(probe).collect() }
+    }
+
+    /// Takes up a key.
+    pub fn add(&mut self, key: &[u8]) {
+        insert(&mut self.keys, xxh3_64(key));
+    }
+
+    /// Takes up the values of a probe.
+    pub fn add_probe(&mut self, probe: usize, values: &[u8]) {
+        if let Some(Some(hashes)) = self.probes.get_mut(probe) {
+            insert(hashes, xxh3_128(values) as u64);
+        }
+    }
+
+    /// Takes up what another has.
+    pub fn join(&mut self, other: Self) {
+        other.keys.into_iter().for_each(|hash| insert(&mut self.keys, hash));
+        for (own, other) in self.probes.iter_mut().zip(other.probes) {
+            match (own.as_mut(), other) {
+                (Some(own), Some(other)) => other.into_iter().for_each(|hash| insert(own, hash)),
+                _ => *own = None,
+            }
+        }
+    }
+
+    /// Takes up the keys of another.
+    pub fn join_keys(&mut self, other: Self) {
+        other.keys.into_iter().for_each(|hash| insert(&mut self.keys, hash));
+    }
+
+    /// Whether a key may be among them: hashes only suspect.
+    #[must_use]
+    pub fn has(&self, key: &[u8]) -> bool {
+        has(&self.keys, xxh3_64(key))
+    }
+
+    /// Whether the values of a probe may be among them.
+    pub(super) fn has_probe(&self, probe: usize, hash: u128) -> bool {
+        self.probes.get(probe).and_then(Option::as_ref).is_none_or(|hashes| has(hashes, hash as u64))
+    }
+}
+
+fn insert(hashes: &mut HashTable<u64>, hash: u64) {
+    hashes.entry(hash, |other| *other == hash, |hash| *hash).or_insert(hash);
+}
+
+fn has(hashes: &HashTable<u64>, hash: u64) -> bool {
+    hashes.find(hash, |other| *other == hash).is_some()
+}
