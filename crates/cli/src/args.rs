@@ -233,7 +233,8 @@ pub(crate) struct TemplateArgs {
 const MATCH_EXAMPLES: &str = "\
 Examples, on the demo data (`tidy-gate demo` writes it):
   tidy-gate match ward-9-survey.csv --record tree.record.toml
-  tidy-gate match ward-7-survey.csv --record tree.record.toml --leave-out Surveyor --save ward-7.plan.toml";
+  tidy-gate match ward-7-survey.csv --record tree.record.toml --leave-out Surveyor --save ward-7.plan.toml
+  tidy-gate match ward-9-survey.csv --record tree.record.toml --values species";
 
 #[derive(Debug, Args)]
 #[command(after_help = MATCH_EXAMPLES)]
@@ -269,6 +270,10 @@ pub(crate) struct MatchArgs {
     /// The keys that references are held against, NAME=FILE:COLUMN
     #[arg(long = "reference", value_name = "NAME=FILE:COLUMN", help_heading = "What to decide")]
     pub(crate) references: Vec<String>,
+
+    /// List each different value of a field with what it is taken for; --save writes what is open into the plan
+    #[arg(long, value_name = "FIELD", help_heading = "What to decide")]
+    pub(crate) values: Vec<String>,
 
     /// Ask, column by column, what is not sure; on a terminal only
     #[arg(long, help_heading = "What to decide")]

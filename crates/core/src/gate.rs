@@ -50,7 +50,9 @@ mod sweep;
 mod tallies;
 mod there;
 mod total;
+mod translated;
 mod unchangeable;
+mod value_told;
 mod verdict;
 mod ways;
 mod wording;
@@ -79,6 +81,8 @@ pub use settings::Settings;
 pub use state::RunState;
 pub use tallies::{Counted, Tallies, Tally};
 pub(crate) use total::Ending;
+pub use translated::Translated;
+pub use value_told::{Taken, ValueCounts, ValueTold};
 pub use words::{WordCount, Words};
 
 #[cfg(test)]

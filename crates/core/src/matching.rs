@@ -1,8 +1,12 @@
 //! Pairing made plain: every column with its field and how sure that is, likely fields for the others, and the fields
 //! that are still without a column.
 
+mod looks;
+
+pub use looks::looked_up;
+
 use crate::finding::letter;
-use crate::gate::{Contents, FieldProbe, Gate};
+use crate::gate::{Contents, FieldProbe, Gate, ValueTold};
 use crate::headings::{How, Likely, Paired};
 use crate::peek::PeekColumn;
 use crate::report::{FileFacts, Proposal, RecordFacts, Tool};
@@ -33,10 +37,24 @@ pub struct MatchReport {
     pub columns: Vec<MatchColumn>,
     /// The fields without a column, those that are needed first.
     pub fields_without_column: Vec<OpenField>,
+    /// The different values of the fields that were asked for.
+    #[serde(skip_serializing_if = "Vec::is_empty")]
+    pub values: Vec<FieldValues>,
     /// What is to be said of the plan and of columns whose content does not fit.
     #[serde(serialize_with = "crate::report::v1::finding::told")]
     #[schemars(with = "Vec<crate::report::FindingReport<'static>>")]
     pub findings: Vec<crate::finding::Finding>,
+}
+
+/// The different values of a field's column.
+#[derive(Debug, Clone, Serialize, JsonSchema)]
+pub struct FieldValues {
+    /// The field's name.
+    pub field: String,
+    /// The values: those that are open first, then the most frequent.
+    pub values: Vec<ValueTold>,
+    /// How many cells hold values beyond those that were counted.
+    pub uncounted: u64,
 }
 
 /// A column, with what it holds.

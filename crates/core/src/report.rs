@@ -11,5 +11,5 @@ pub(crate) mod v1;
 pub use columns::columns;
 pub use v1::{
     CauseReport, ColumnReport, FileFacts, FilledReport, FindingReport, Place, Proposal, RecordFacts, Report,
-    ReportCounts, ToRewrite, Tool, Total, Unjudged, Verdict,
+    ReportCounts, ToRewrite, Tool, Total, TranslatedReport, Unjudged, Verdict,
 };

@@ -3,6 +3,7 @@
 mod ask;
 mod draft;
 mod options;
+mod values;
 
 use super::check::{facts, tool};
 use super::look::{Look, Profiled};
@@ -20,7 +21,7 @@ use tidy_gate_core::finding::Finding;
 use tidy_gate_core::gate::{Contents, Gate, Settings};
 use tidy_gate_core::headings::ColumnName;
 use tidy_gate_core::headings::Paired;
-use tidy_gate_core::matching::{MatchColumn, MatchReport, OpenField, columns, open_fields};
+use tidy_gate_core::matching::{MatchColumn, MatchReport, OpenField, columns, looked_up, open_fields};
 use tidy_gate_core::mode::Mode;
 use tidy_gate_core::plan::{EMPTY, Plan, PlanEdit, PlanText};
 use tidy_gate_core::report::RecordFacts;
@@ -74,9 +75,11 @@ fn match_columns(args: &MatchArgs) -> anyhow::Result<MatchReport> {
     let Profiled { file, rows, contents, .. } = seen;
     let fields_without_column = open_fields(&gate);
     let findings = told(&gate);
+    let values = values::of(args, &draft.schema, gate.settings())?;
     let mut saved = None;
     if let Some(path) = &args.save {
         draft.change(&kept(args, &gate, &file, &draft, path, &contents)?)?;
+        draft.text = looked_up(&draft.text, &values);
         save(args, path, base, &draft)?;
         saved = Some(path.display().to_string());
     }
@@ -92,6 +95,7 @@ fn match_columns(args: &MatchArgs) -> anyhow::Result<MatchReport> {
         rows: rows.rows,
         columns,
         fields_without_column,
+        values,
         findings,
     })
 }

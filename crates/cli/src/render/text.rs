@@ -11,6 +11,7 @@ pub(crate) mod peek;
 mod reconciled;
 mod report;
 pub(crate) mod template;
+mod values;
 mod words;
 
 pub(crate) use effects::effects;

@@ -349,7 +349,10 @@ impl Column {
                 && !settings.plan.existing.as_ref().is_some_and(|plan| plan.fills_only)
                 && !is_key
                 && !matches!(field.required, Required::Always | Required::Filled),
-            guard: Guard::new(reading.blank.iter().chain(clear.as_deref())),
+            guard: match &reading.put {
+                Some(_) => Some(Guard::of_all()),
+                None => Guard::new(reading.blank.iter().chain(clear.as_deref())),
+            },
             reading,
         }
     }

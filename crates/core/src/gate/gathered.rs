@@ -3,6 +3,7 @@
 use super::evidence::Votes;
 use super::keystore::KeyStore;
 use super::tallies::Tallies;
+use super::translated::Translated;
 use super::words::Words;
 use crate::finding::Finding;
 
@@ -23,6 +24,7 @@ pub(crate) struct Gathered {
     pub(crate) votes: Vec<Votes>,
     pub(crate) rewriting: Vec<Rewriting>,
     pub(crate) words: Vec<Words>,
+    pub(crate) translated: Vec<Translated>,
     pub(crate) kept: Vec<Finding>,
     pub(crate) keys: Vec<KeyStore>,
 }

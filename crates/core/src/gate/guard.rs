@@ -23,6 +23,11 @@ impl Guard {
         (guard.longest > 0).then_some(guard)
     }
 
+    /// For any cell at all.
+    pub(super) fn of_all() -> Self {
+        Self { starts: [true; 256], longest: usize::MAX }
+    }
+
     /// Whether a cell, which perhaps begins with a space, may be one of the words.
     #[inline(always)]
     pub(super) fn may_hold_in(&self, buffer: &[u8], (start, end): (usize, usize)) -> bool {

@@ -14,6 +14,7 @@ use super::probes::Shares;
 use super::standing::There;
 use super::state::RunState;
 use super::tallies::Tallies;
+use super::translated::Translated;
 use super::words::Words;
 use crate::block::Block;
 use crate::catalogue::{Code, Level, Tag};
@@ -61,6 +62,7 @@ pub struct Judge<'g> {
     votes: Vec<Votes>,
     rewriting: Vec<Rewriting>,
     words: Vec<Words>,
+    translated: Vec<Translated>,
     kept: Kept,
     memos: Vec<Memo>,
     all: bool,
@@ -95,6 +97,7 @@ impl<'g> Judge<'g> {
             votes: vec![Votes::default(); gate.width()],
             rewriting: vec![Rewriting::default(); gate.width()],
             words: gate.columns.iter().map(|_| Words::default()).collect(),
+            translated: gate.columns.iter().map(|_| Translated::default()).collect(),
             kept: Kept::default(),
             memos: gate.columns.iter().map(|_| Memo::new(gate.columns.len())).collect(),
             all,
@@ -241,8 +244,9 @@ impl<'g> Judge<'g> {
             let (row, column) = (row as usize, column as usize + 1);
             self.marks.push(Mark::at(&self.cells, row, column, Code::QuoteStray, level));
         }
-        for (column, memo) in self.memos.iter_mut().enumerate() {
-            let found = mark_column(gate, column, (block, &self.cells, &self.there), memo, &mut self.marks);
+        let known = self.memos.iter_mut().zip(&mut self.translated);
+        for (column, known) in known.enumerate() {
+            let found = mark_column(gate, column, (block, &self.cells, &self.there), known, &mut self.marks);
             if let Some(rewriting) = self.rewriting.get_mut(column) {
                 rewriting.unlike += found.unlike;
                 rewriting.defaulted += found.defaulted;
@@ -380,6 +384,7 @@ impl<'g> Judge<'g> {
             votes: self.votes,
             rewriting: self.rewriting,
             words: self.words,
+            translated: self.translated,
             kept: self.kept.findings,
             keys: self.keys,
         }

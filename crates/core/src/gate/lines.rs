@@ -315,9 +315,12 @@ fn is_blank(gate: &Compiled, block: &Block, cells: &Cells, row: usize, column: u
 /// Whether two cells of a column have the same value.
 fn is_equal(gate: &Compiled, column: usize, one: &[u8], other: &[u8]) -> bool {
     let dialect = gate.table.dialect;
-    let Some(Column { program, .. }) = gate.columns.get(column) else { return false };
+    let Some(column_of) = gate.columns.get(column) else { return false };
+    let Column { program, .. } = column_of;
     let (Ok(left), Ok(right)) = (text_of(one, dialect), text_of(other, dialect)) else { return false };
-    let (left, right) = (left.trim(), right.trim());
+    let put = |text: &str| column_of.reading.replaced(text.trim()).unwrap_or_else(|| text.trim().to_owned());
+    let (left, right) = (put(&left), put(&right));
+    let (left, right) = (left.as_str(), right.as_str());
     let value = |text, raw| {
         let given = Given::of(text, raw, dialect);
         program.standard(given, &gate.schema.picklists)

@@ -7,6 +7,7 @@ use super::memo::{Memo, Told};
 use super::seen::Seen;
 use super::standing::There;
 use super::sweep::Sweep;
+use super::translated::Translated;
 use super::verdict::{Given, Verdict};
 use super::writing::Cell;
 use crate::block::Block;
@@ -32,7 +33,7 @@ pub(super) fn mark_column(
     gate: &Compiled,
     number: usize,
     (block, cells, there): (&Block, &Cells, &[There<'_>]),
-    memo: &mut Memo,
+    (memo, translated): (&mut Memo, &mut Translated),
     marks: &mut Vec<Mark>,
 ) -> Marked {
     let Some(column) = gate.columns.get(number) else { return Marked::default() };
@@ -42,6 +43,9 @@ pub(super) fn mark_column(
     let mut slow = |row: usize| {
         looked_at += 1;
         let raw = cells.stored(block, row, number);
+        if column.reading.put.is_some() {
+            translated.count(raw, column, dialect);
+        }
         let told = memo.of(raw, || tell(gate, column, raw));
         marker.mark(row, raw, told);
     };
@@ -80,8 +84,9 @@ fn tell(gate: &Compiled, column: &Column, raw: &[u8]) -> Told {
         Seen::Value(text) => {
             let given = Given::of(text.trim(), raw, dialect);
             let verdict = gate.judge_cell(column, Cell::of(&text, raw, dialect));
-            let is_unlike =
-                !verdict.codes().any(|code| code.is(Tag::NoValue)) && gate.is_unlike(column, &text, given);
+            let is_put = || column.reading.put.is_some() && column.is_replaced(raw, dialect);
+            let is_unlike = !verdict.codes().any(|code| code.is(Tag::NoValue))
+                && (gate.is_unlike(column, &text, given) || is_put());
             // What a sheet stores has no mark and no order of its own.
             let vote = if given.is_stored { Vote::NONE } else { column.program.vote(given) };
             Told::Verdict(verdict, vote, is_unlike)

@@ -21,10 +21,18 @@ pub(super) enum Seen<'a> {
 }
 
 impl Column {
+    /// Whether the plan puts another value in the place of what stands in a raw cell.
+    pub(super) fn is_replaced(&self, raw: &[u8], dialect: Dialect) -> bool {
+        text_of(raw, dialect).is_ok_and(|text| self.reading.replaced(text.trim()).is_some())
+    }
+
     /// Looks at a raw cell.
     pub(super) fn see<'a>(&self, raw: &'a [u8], dialect: Dialect) -> Seen<'a> {
         let Ok(text) = text_of(raw, dialect) else { return Seen::Broken };
         let trimmed = text.trim();
+        if let Some(put) = self.reading.replaced(trimmed) {
+            return if put.is_empty() { Seen::Blank { is_word: true } } else { Seen::Value(Cow::Owned(put)) };
+        }
         if self.is_blank(trimmed) {
             return match mark_of(raw, dialect) {
                 Some(SheetMark::Stale) => Seen::Stale,

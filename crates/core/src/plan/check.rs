@@ -4,6 +4,7 @@ mod fields;
 mod layout;
 mod reading;
 mod sources;
+mod values;
 mod writing;
 
 pub use layout::{delimiter_of, is_permitted};
@@ -22,6 +23,7 @@ use reading::reading;
 use sources::{existing, references};
 use std::collections::BTreeMap;
 use toml::Value;
+use values::values;
 use writing::write;
 
 pub(super) fn check(raw: &RawPlan, schema: &RecordSchema, faults: &mut Vec<Fault>) -> Plan {
@@ -35,6 +37,7 @@ pub(super) fn check(raw: &RawPlan, schema: &RecordSchema, faults: &mut Vec<Fault
     let mut plan = Plan { mode, ..Plan::default() };
     plan.file = file(raw, faults);
     reading(raw, schema, &mut plan, faults);
+    values(raw, schema, &mut plan, faults);
     plan.columns = columns(raw, schema, faults);
     plan.defaults = defaults(raw, schema, faults);
     plan.stands = match raw.repeats.stands.as_ref().map(|stands| *stands.get_ref()) {

@@ -24,6 +24,10 @@ pub struct RawPlan {
     pub file: RawFile,
     /// How cells are read.
     pub read: RawRead,
+    /// Words of the sender's and what stands in their place: the value of a field, or nothing (""). Each table is of one
+    /// field; `exact = true` in it tells words apart letter by letter.
+    #[schemars(with = "BTreeMap<String, BTreeMap<String, crate::schema::raw::ScalarShape>>")]
+    pub values: BTreeMap<String, Spanned<BTreeMap<String, Spanned<toml::Value>>>>,
     /// The field of each heading; false leaves a column out on purpose. "@K" names a column by its letter.
     #[schemars(with = "BTreeMap<String, TargetShape>")]
     pub columns: BTreeMap<String, Spanned<RawTarget>>,

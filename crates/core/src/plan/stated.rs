@@ -6,7 +6,9 @@ use crate::headings::{ColumnName, OWN_HEADINGS, PlanColumn, is_own};
 use crate::mode::Mode;
 use crate::numerals::grouped;
 use crate::schema::RecordSchema;
-use crate::value::{DatePattern, FoldedWords, Marks, MomentPattern, MonthNames, TimePattern, Truth, Zone};
+use crate::value::{
+    DatePattern, FoldedWords, Marks, MomentPattern, MonthNames, PutWords, TimePattern, Truth, Zone,
+};
 use std::collections::BTreeMap;
 use std::str::FromStr;
 use std::sync::Arc;
@@ -163,6 +165,8 @@ pub struct Reading {
     pub months: Option<Arc<MonthNames>>,
     /// The time zone of datetimes without an offset.
     pub zone: Option<Zone>,
+    /// Words of the sender's, and what stands in their place.
+    pub put: Option<Arc<PutWords>>,
 }
 
 impl Default for Reading {
@@ -175,6 +179,7 @@ impl Default for Reading {
             trim: true,
             months: None,
             zone: None,
+            put: None,
         }
     }
 }
@@ -184,6 +189,12 @@ impl Reading {
     #[must_use]
     pub fn clears(&self, trimmed: &str) -> bool {
         self.clear.as_ref().is_some_and(|word| word.to_lowercase() == trimmed.to_lowercase())
+    }
+
+    /// What a plan puts in the place of a trimmed text.
+    #[must_use]
+    pub fn replaced(&self, trimmed: &str) -> Option<String> {
+        self.put.as_ref()?.of(trimmed)
     }
 
     /// Whether a trimmed text counts as blank.

@@ -1,7 +1,7 @@
 //! From what a check came to its report.
 
 use super::columns::columns;
-use super::rewriting::{filled_by_defaults, to_rewrite};
+use super::rewriting::{filled_by_defaults, to_rewrite, translated};
 use super::shown::shown;
 use super::totals::{count_finding, totals};
 use super::v1::{FileFacts, RecordFacts, Report, ReportCounts, Tool, Total, Unjudged, Verdict};
@@ -57,6 +57,7 @@ impl Report {
             later: Vec::new(),
             columns: columns(gate, &outcome.filled),
             filled: filled_by_defaults(gate, outcome),
+            translated: translated(gate, outcome),
             to_rewrite: to_rewrite(gate, outcome),
             held_replaced: 0,
             causes: Vec::new(),

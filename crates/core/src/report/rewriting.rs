@@ -1,6 +1,6 @@
 //! What ready rows carry otherwise than the file.
 
-use super::v1::{FilledReport, ToRewrite};
+use super::v1::{FilledReport, ToRewrite, TranslatedReport};
 use crate::finding::MASK;
 use crate::gate::{Gate, ReadyField};
 use crate::headings::Paired;
@@ -19,6 +19,30 @@ pub(super) fn filled_by_defaults(gate: &Gate, outcome: &Outcome) -> Vec<FilledRe
         Some(FilledReport { field: field.name.clone(), value, rows })
     };
     gate.ready_fields().into_iter().filter_map(fill).collect()
+}
+
+/// So many words are told.
+const TOLD: usize = 1_000;
+
+/// What words became that the plan replaces, the most frequent of a field first.
+pub(super) fn translated(gate: &Gate, outcome: &Outcome) -> Vec<TranslatedReport> {
+    let mut all = Vec::new();
+    for (number, words) in outcome.translated.iter().enumerate() {
+        let Some(Paired::Field { field, .. }) = gate.pairing().columns.get(number) else { continue };
+        let Some(field) = gate.schema().fields.get(*field) else { continue };
+        let shown = |word: String| if field.sensitive { MASK.to_owned() } else { word };
+        let told = |((from, to), count)| TranslatedReport {
+            field: field.name.clone(),
+            from: shown(from),
+            to: shown(to),
+            count,
+        };
+        let mut of_field: Vec<_> = gate.translated(number, words).into_iter().map(told).collect();
+        of_field.sort_by(|one, other| other.count.cmp(&one.count));
+        all.append(&mut of_field);
+    }
+    all.truncate(TOLD);
+    all
 }
 
 /// What of the file is not as the target writes it.

@@ -43,6 +43,8 @@ pub struct Report {
     pub columns: Vec<ColumnReport>,
     /// Fields that defaults fill.
     pub filled: Vec<FilledReport>,
+    /// Words of the file that the plan replaces, and what they became.
+    pub translated: Vec<TranslatedReport>,
     /// What of the file is not as the target writes it.
     pub to_rewrite: ToRewrite,
     /// Held rows that were written with U+FFFD where their bytes are no text.
@@ -176,6 +178,19 @@ pub struct FilledReport {
     pub value: String,
     /// In how many rows.
     pub rows: u64,
+}
+
+/// A word that the plan replaces.
+#[derive(Debug, Clone, PartialEq, Eq, Serialize, JsonSchema)]
+pub struct TranslatedReport {
+    /// The field's name.
+    pub field: String,
+    /// The word, as it stands in the file.
+    pub from: String,
+    /// What stands in its place; nothing where the cell is blank then.
+    pub to: String,
+    /// How often.
+    pub count: u64,
 }
 
 /// What of the file is not as the target writes it: ready rows carry it otherwise.

@@ -5,7 +5,7 @@ use super::held::Held;
 use super::records::RecordCounts;
 use crate::block::OpenRow;
 use crate::finding::Finding;
-use crate::gate::{Repeats, Rewriting, RunState, Tallies, Votes, Words};
+use crate::gate::{Repeats, Rewriting, RunState, Tallies, Translated, Votes, Words};
 
 /// How many rows there are, and what became of them.
 #[derive(Debug, Clone, Copy, Default, PartialEq, Eq)]
@@ -45,6 +45,8 @@ pub struct Outcome {
     pub rewriting: Vec<Rewriting>,
     /// The wrong words of each column.
     pub words: Vec<Words>,
+    /// The words of each column that the plan replaces.
+    pub translated: Vec<Translated>,
     /// The findings kept for the report, not in order.
     pub kept: Vec<Finding>,
     /// The confirmed repeats.
@@ -74,6 +76,7 @@ impl Outcome {
             votes: vec![Votes::default(); width],
             rewriting: vec![Rewriting::default(); width],
             words: (0..width).map(|_| Words::default()).collect(),
+            translated: (0..width).map(|_| Translated::default()).collect(),
             ..Self::default()
         }
     }

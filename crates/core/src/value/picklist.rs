@@ -303,7 +303,7 @@ fn loose_hash(word: &str) -> u64 {
 }
 
 /// The word with case, outer and doubled spaces aside.
-fn folded(word: &str) -> String {
+pub(super) fn folded(word: &str) -> String {
     let mut spaced = String::with_capacity(word.len());
     for part in word.split_whitespace() {
         if !spaced.is_empty() {

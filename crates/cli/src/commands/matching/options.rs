@@ -47,7 +47,7 @@ fn parts<'a>(
 }
 
 /// The name of a field that was typed, perhaps as its label.
-fn field(word: &str, option: &str, schema: &RecordSchema) -> Result<String, Failure> {
+pub(super) fn field(word: &str, option: &str, schema: &RecordSchema) -> Result<String, Failure> {
     let word = word.trim();
     let by_name = schema.fields.iter().find(|field| field.name == word);
     let found = by_name.or_else(|| {

@@ -7,7 +7,7 @@ use crate::terminal::{cut, shown};
 use tidy_gate_core::catalogue::{Code, Tag};
 use tidy_gate_core::finding::Finding;
 use tidy_gate_core::numerals::grouped;
-use tidy_gate_core::report::{FilledReport, Report, ReportCounts};
+use tidy_gate_core::report::{FilledReport, Report, ReportCounts, TranslatedReport};
 
 /// One fact.
 #[derive(Debug)]
@@ -37,6 +37,7 @@ pub(super) fn facts(report: &Report, context: &Context) -> Vec<Fact> {
     let mut facts = read(report, context);
     facts.extend(laid_out(report));
     facts.extend(filled(report));
+    facts.extend(translated(report));
     facts.extend(unjudged(report));
     facts
 }
@@ -125,6 +126,26 @@ fn filled(report: &Report) -> Option<Fact> {
     let all: Vec<String> = report.filled.iter().map(one).collect();
     let fact = |text| Fact { name: "Defaults", text, aside: String::new(), flow: Flow::Text };
     (!all.is_empty()).then(|| fact(all.join(", ")))
+}
+
+/// So many replaced words are shown.
+const MOST_WORDS: usize = 4;
+
+/// Words that the plan replaces.
+fn translated(report: &Report) -> Option<Fact> {
+    let one = |word: &TranslatedReport| {
+        let to = if word.to.is_empty() { "blank".to_owned() } else { cut(&word.to, 30) };
+        format!("{} \"{}\" → {to} {}", shown(&word.field), cut(&word.from, 30), times(word.count))
+    };
+    let mut all: Vec<String> = report.translated.iter().take(MOST_WORDS).map(one).collect();
+    let more = report.translated.len().saturating_sub(MOST_WORDS);
+    all.extend((more > 0).then(|| format!("{} more", grouped(more as u64))));
+    let fact = |text| Fact { name: "Words", text, aside: String::new(), flow: Flow::Text };
+    (!all.is_empty()).then(|| fact(all.join(", ")))
+}
+
+fn times(count: u64) -> String {
+    if count == 1 { "once".to_owned() } else { format!("{} times", grouped(count)) }
 }
 
 /// The fields that are not judged yet.

@@ -1,6 +1,7 @@
 //! Which column is which field, for people: each with how it was paired, then what is still open, then what to do.
 
 use super::next::command_lines;
+use super::values;
 use super::words::part;
 use crate::args::MatchArgs;
 use crate::render::words::{counted, form, program, size};
@@ -8,8 +9,9 @@ use crate::shell::quoted;
 use crate::shell::quoted_path;
 use crate::terminal::{BAD, CARE, FAINT, GOOD, HEAD, VALUE, columns, cut, padded, paint, shown};
 use tidy_gate_core::finding::Finding;
+use tidy_gate_core::gate::Taken;
 use tidy_gate_core::headings::How;
-use tidy_gate_core::matching::{MatchColumn, MatchReport, OpenField};
+use tidy_gate_core::matching::{FieldValues, MatchColumn, MatchReport, OpenField};
 use tidy_gate_core::mode::Mode;
 
 /// So many fields without a column that are not needed are named one by one.
@@ -23,6 +25,7 @@ pub(crate) fn report(report: &MatchReport, args: &MatchArgs, width: usize) -> St
     }
     lines.extend(columns_of(report, width));
     lines.extend(fields(report, width));
+    lines.extend(values::tables(&report.values, width));
     lines.extend(next(report, args, width));
     lines.iter().map(|line| format!("{}\n", line.trim_end())).collect()
 }
@@ -297,7 +300,9 @@ fn next(report: &MatchReport, args: &MatchArgs, width: usize) -> Vec<String> {
     let base = plan_words(args);
     let mut step = |text: &str, command: String| {
         lines.extend(textwrap::wrap(text, width.saturating_sub(3)).iter().map(|line| format!("   {line}")));
-        lines.extend(command_lines(&shown(&command), width));
+        if !command.is_empty() {
+            lines.extend(command_lines(&shown(&command), width));
+        }
     };
     if !decisions.is_empty() {
         let save = args.save.as_ref().map_or_else(|| default_plan(args), |path| path.display().to_string());
@@ -309,6 +314,25 @@ fn next(report: &MatchReport, args: &MatchArgs, width: usize) -> Vec<String> {
             false => "If nobody asks for what has no field, leave it out on purpose and keep that in a plan:",
         };
         step(text, format!("{program} match {file}{base} {} --save {}", decisions.join(" "), quoted(&save)));
+    }
+    let open: Vec<&str> =
+        report.values.iter().filter(|of| has_open(of)).map(|of| of.field.as_str()).collect();
+    match (&report.saved, open.is_empty()) {
+        (Some(saved), false) => step(
+            &format!(
+                "The words that are open stand in {} as comments that begin with LOOK: decide each, and take the # away \
+                 from what is right.",
+                shown(saved)
+            ),
+            String::new(),
+        ),
+        (None, false) => {
+            let save = default_plan(args);
+            let command =
+                format!("{program} match {file}{base} --values {} --save {}", open.join(","), quoted(&save));
+            step("Write the words that are open into a plan, to decide there what each means:", command);
+        }
+        _ => {}
     }
     match &report.saved {
         Some(saved) => {
@@ -328,6 +352,11 @@ fn next(report: &MatchReport, args: &MatchArgs, width: usize) -> Vec<String> {
         None => {}
     }
     lines
+}
+
+/// Whether a value of a field is open.
+fn has_open(of_field: &FieldValues) -> bool {
+    of_field.values.iter().any(|value| value.how == Taken::Open)
 }
 
 /// The name of a plan for the file, beside it.

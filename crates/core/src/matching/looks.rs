@@ -1,0 +1,112 @@
+//! Words that nobody has decided yet, written into a plan as comments to look at.
+
+use super::FieldValues;
+use crate::gate::{Taken, ValueTold};
+use crate::numerals::grouped;
+use toml_edit::{DocumentMut, Key, Value};
+
+/// What begins a proposal.
+const LOOK: &str = "# LOOK:";
+
+/// The text of a plan with the words that are open under `[values.FIELD]`, each as a comment with its likely value: taken
+/// out of the comment, it holds. What stands there already, decided or not, is left alone.
+#[must_use]
+pub fn looked_up(text: &str, values: &[FieldValues]) -> String {
+    let mut text = text.to_owned();
+    for of_field in values {
+        let proposals = proposals(&text, of_field);
+        if proposals.is_empty() {
+            continue;
+        }
+        let heading = format!("[values.{}]", Key::new(&of_field.field).display_repr());
+        let at = text.lines().position(|line| is_heading(line, &of_field.field));
+        let mut lines: Vec<String> = text.lines().map(str::to_owned).collect();
+        match at {
+            Some(at) => drop(lines.splice(at + 1..at + 1, proposals)),
+            None => {
+                if lines.last().is_some_and(|last| !last.trim().is_empty()) {
+                    lines.push(String::new());
+                }
+                lines.push(heading);
+                lines.extend(proposals);
+            }
+        }
+        text = lines.join("\n") + "\n";
+    }
+    text
+}
+
+/// The lines of what is open and not yet in the plan.
+fn proposals(text: &str, of_field: &FieldValues) -> Vec<String> {
+    let plan: Option<DocumentMut> = text.parse().ok();
+    let known = |word: &str| {
+        let table = plan.as_ref().and_then(|plan| plan.get("values")?.get(&of_field.field));
+        table.is_some_and(|table| table.get(word).is_some())
+    };
+    let open = of_field.values.iter().filter(|value| value.how == Taken::Open && !known(&value.value));
+    let line = |value: &ValueTold| {
+        let to = value.likely.first().map(String::as_str).unwrap_or_default();
+        let to = match to {
+            "true" | "false" => to.to_owned(),
+            to => written(to),
+        };
+        let proposal = format!("{LOOK} {} = {to}", written(&value.value));
+        (!text.contains(&format!("{proposal} "))).then(|| format!("{proposal}  # {}", grouped(value.count)))
+    };
+    open.filter_map(line).collect()
+}
+
+/// A text as TOML writes it, on one line.
+pub(crate) fn written(text: &str) -> String {
+    let is_plain = |c: char| !c.is_control() && c != '"' && c != '\\';
+    if text.chars().all(is_plain) {
+        return format!("\"{text}\"");
+    }
+    let mut quoted = String::from("\"");
+    for c in text.chars() {
+        match c {
+            '"' | '\\' => quoted.extend(['\\', c]),
+            c if c.is_control() => quoted.push_str(&format!("\\u{:04X}", u32::from(c))),
+            c => quoted.push(c),
+        }
+    }
+    quoted.push('"');
+    debug_assert!(quoted.parse::<Value>().is_ok());
+    quoted
+}
+
+fn is_heading(line: &str, field: &str) -> bool {
+    let line = line.split('#').next().unwrap_or_default();
+    let name = line.trim().strip_prefix('[').and_then(|line| line.strip_suffix(']'));
+    let name: String = name.unwrap_or_default().chars().filter(|c| !c.is_whitespace()).collect();
+    name.strip_prefix("values.").is_some_and(|name| name.trim_matches('"') == field)
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn what_is_open_is_proposed_once_and_nothing_is_overwritten() {
+        let open = |value: &str, likely: &[&str]| ValueTold {
+            value: value.to_owned(),
+            count: 3,
+            how: Taken::Open,
+            code: None,
+            likely: likely.iter().map(ToString::to_string).collect(),
+            finding: None,
+        };
+        let values = [FieldValues {
+            field: "species".to_owned(),
+            values: vec![open("Silver \"brich\"", &["BET"]), open("Oka", &["OAK"]), open("ja", &["true"])],
+            uncounted: 0,
+        }];
+        let plan = "format = 1\n\n[values.species]  # ours\n\"Oka\" = \"OAK\"\n";
+        let once = looked_up(plan, &values);
+        let wanted = "format = 1\n\n[values.species]  # ours\n# LOOK: \"Silver \\\"brich\\\"\" = \"BET\"  # 3\n\
+                      # LOOK: \"ja\" = true  # 3\n\"Oka\" = \"OAK\"\n";
+        assert_eq!(once, wanted);
+        assert_eq!(looked_up(&once, &values), once);
+        assert!(looked_up("format = 1\n", &values).ends_with("\n\n[values.species]\n# LOOK: \"Silver \\\"brich\\\"\" = \"BET\"  # 3\n# LOOK: \"Oka\" = \"OAK\"  # 3\n# LOOK: \"ja\" = true  # 3\n"));
+    }
+}
