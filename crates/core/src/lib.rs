@@ -42,6 +42,7 @@
 
 pub mod block;
 pub mod catalogue;
+pub mod causes;
 pub mod column_texts;
 pub mod condition;
 pub mod decided;
@@ -72,6 +73,7 @@ pub mod schema;
 pub mod table;
 pub mod template;
 mod toml_shape;
+mod toml_text;
 pub mod value;
 
 pub use tidy_gate_scan as scan;

@@ -13,6 +13,7 @@ use crate::render::story::Context;
 use crate::render::{self, json, text};
 use encoding_rs::Encoding;
 use std::path::{Path, PathBuf};
+use tidy_gate_core::causes::causes;
 use tidy_gate_core::effects::Effects;
 use tidy_gate_core::gate::{Gate, Settings};
 use tidy_gate_core::report::{FileFacts, Report, Tool, Verdict};
@@ -69,6 +70,7 @@ pub(crate) fn check(args: &CheckArgs, listed: Listed<'_>) -> anyhow::Result<(Rep
     let plan = args.plan.as_deref().map(|plan| plan.display().to_string());
     let mut report = Report::new(&gate, &outcome, facts(&args.file, &file), plan.as_deref(), tool());
 
+    report.take_causes(&gate, causes(&gate, &file, &outcome, threads)?);
     if let (Some(output), Some(list)) = (&mut findings, list) {
         write_findings(list, output, &gate, &file, &outcome, &report)?;
     }

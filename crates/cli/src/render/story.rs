@@ -3,6 +3,7 @@
 //!
 //! Texts from outside are safe to show. What is cut is cut where it is drawn, but for names within sentences.
 
+mod causes;
 mod columns;
 mod context;
 mod effects;
@@ -14,6 +15,7 @@ mod verdict;
 use crate::terminal::shown;
 use tidy_gate_core::report::{Report, Verdict};
 
+pub(crate) use causes::CauseTold;
 pub(crate) use columns::{Columns, OtherColumn, PairedColumn};
 pub(crate) use context::Context;
 pub(crate) use facts::{Fact, Flow};
@@ -31,7 +33,9 @@ pub(crate) struct Story<'a> {
     pub(crate) facts: Vec<Fact>,
     /// Which column is which field.
     pub(crate) columns: Columns,
-    /// The findings by level, code and field, what holds rows first.
+    /// What explains many findings at once, and how much all of it explains.
+    pub(crate) causes: (Vec<CauseTold>, String),
+    /// What no cause explains, by level, code and field, what holds rows first.
     pub(crate) groups: Vec<Group<'a>>,
     /// The files that were written.
     pub(crate) written: Vec<String>,
@@ -47,6 +51,7 @@ impl<'a> Story<'a> {
             verdict: verdict::verdict(report),
             facts: facts::facts(report, context),
             columns: columns::columns(report),
+            causes: causes::causes(report),
             groups: groups::groups(report, most),
             written: context.written.iter().map(|path| shown(path)).collect(),
             next: next::steps(report, context),

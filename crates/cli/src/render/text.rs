@@ -1,5 +1,6 @@
 //! Texts for people.
 
+mod causes;
 mod columns;
 pub(crate) mod draft;
 mod effects;

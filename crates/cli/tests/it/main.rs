@@ -7,6 +7,7 @@ mod asking;
 mod bad_input;
 mod books;
 mod breaking;
+mod causes;
 #[cfg(unix)]
 mod cluster;
 mod codes;

@@ -255,6 +255,11 @@ impl Compiled {
     }
 
     /// Whether the column's values are masked.
+    /// Whether the values of a column must not be shown.
+    pub(crate) fn is_masked(&self, column: usize) -> bool {
+        self.is_sensitive(column)
+    }
+
     pub(crate) fn is_sensitive(&self, column: usize) -> bool {
         self.field(column).is_some_and(|field| field.sensitive)
     }

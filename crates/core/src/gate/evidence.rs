@@ -131,6 +131,15 @@ impl Votes {
         }
     }
 
+    /// Whether the days of a column stand before the months, where its cells tell.
+    pub(crate) fn day_first(&self) -> Option<bool> {
+        match self.numbers().way() {
+            Way::First => Some(true),
+            Way::Second => Some(false),
+            Way::Undecided => None,
+        }
+    }
+
     /// Cells of numbers that are open with this mark.
     pub(crate) fn open_with(&self, mark: usize) -> u64 {
         self.forms.get(mark).map_or(0, |poll| poll.open)

@@ -28,6 +28,8 @@ pub(super) use date::DateVerdict;
 pub(super) use date::writes;
 pub(super) use judging::Nature;
 
+pub(super) use value::Value;
+
 use super::settings::Settings;
 use super::verdict::{Given, Verdict};
 use crate::plan::Reading;

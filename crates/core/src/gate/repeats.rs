@@ -112,6 +112,11 @@ impl Repeats {
         self.rows.iter().map(|&(row, keyset, _)| (keyset, row))
     }
 
+    /// Each row that repeats another in a combination, or is repeated, with its group: by row and combination.
+    pub(crate) fn each(&self) -> impl Iterator<Item = (u64, usize, &RepeatGroup)> {
+        self.rows.iter().filter_map(|found| Some((found.0, found.1, self.groups.get(found.2)?)))
+    }
+
     /// Whether there are none.
     #[must_use]
     pub fn is_empty(&self) -> bool {

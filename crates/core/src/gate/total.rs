@@ -336,7 +336,7 @@ const TOTALS: [&str; 28] = [
 ];
 
 /// Whether a cell is a word for a total, alone or with another beside it (`Grand total`, `Total:`).
-fn is_total_word(cell: &str) -> bool {
+pub(super) fn is_total_word(cell: &str) -> bool {
     let lower = cell.to_lowercase();
     let mut words = lower.split(|c: char| !c.is_alphabetic()).filter(|word| !word.is_empty());
     let few = lower.split_whitespace().count() <= 3 && !lower.bytes().any(|byte| byte.is_ascii_digit());

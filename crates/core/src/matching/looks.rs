@@ -3,7 +3,8 @@
 use super::FieldValues;
 use crate::gate::{Taken, ValueTold};
 use crate::numerals::grouped;
-use toml_edit::{DocumentMut, Key, Value};
+use crate::toml_text::{bare_or_quoted, quoted};
+use toml_edit::DocumentMut;
 
 /// What begins a proposal.
 const LOOK: &str = "# LOOK:";
@@ -18,7 +19,7 @@ pub fn looked_up(text: &str, values: &[FieldValues]) -> String {
         if proposals.is_empty() {
             continue;
         }
-        let heading = format!("[values.{}]", Key::new(&of_field.field).display_repr());
+        let heading = format!("[values.{}]", bare_or_quoted(&of_field.field));
         let at = text.lines().position(|line| is_heading(line, &of_field.field));
         let mut lines: Vec<String> = text.lines().map(str::to_owned).collect();
         match at {
@@ -48,31 +49,12 @@ fn proposals(text: &str, of_field: &FieldValues) -> Vec<String> {
         let to = value.likely.first().map(String::as_str).unwrap_or_default();
         let to = match to {
             "true" | "false" => to.to_owned(),
-            to => written(to),
+            to => quoted(to),
         };
-        let proposal = format!("{LOOK} {} = {to}", written(&value.value));
+        let proposal = format!("{LOOK} {} = {to}", quoted(&value.value));
         (!text.contains(&format!("{proposal} "))).then(|| format!("{proposal}  # {}", grouped(value.count)))
     };
     open.filter_map(line).collect()
-}
-
-/// A text as TOML writes it, on one line.
-pub(crate) fn written(text: &str) -> String {
-    let is_plain = |c: char| !c.is_control() && c != '"' && c != '\\';
-    if text.chars().all(is_plain) {
-        return format!("\"{text}\"");
-    }
-    let mut quoted = String::from("\"");
-    for c in text.chars() {
-        match c {
-            '"' | '\\' => quoted.extend(['\\', c]),
-            c if c.is_control() => quoted.push_str(&format!("\\u{:04X}", u32::from(c))),
-            c => quoted.push(c),
-        }
-    }
-    quoted.push('"');
-    debug_assert!(quoted.parse::<Value>().is_ok());
-    quoted
 }
 
 fn is_heading(line: &str, field: &str) -> bool {

@@ -3,9 +3,10 @@
 use super::columns::columns;
 use super::rewriting::{filled_by_defaults, to_rewrite, translated};
 use super::shown::shown;
-use super::totals::{count_finding, totals};
+use super::totals::{count_finding, explained, totals};
 use super::v1::{FileFacts, RecordFacts, Report, ReportCounts, Tool, Total, Unjudged, Verdict};
 use crate::catalogue::{Code, Level};
+use crate::causes::Cause;
 use crate::effects::Effects;
 use crate::finding::Finding;
 use crate::gate::Gate;
@@ -61,6 +62,7 @@ impl Report {
             to_rewrite: to_rewrite(gate, outcome),
             held_replaced: 0,
             causes: Vec::new(),
+            explained: Vec::new(),
             findings_left_out: all - findings.len() as u64,
             totals,
             findings,
@@ -73,6 +75,12 @@ impl Report {
 }
 
 impl Report {
+    /// Takes up the causes of what was found.
+    pub fn take_causes(&mut self, gate: &Gate, causes: Vec<Cause>) {
+        self.explained = explained(gate, &causes, &self.totals);
+        self.causes = causes;
+    }
+
     /// Takes up what loading would do, where that is known. A default fills what is new alone.
     pub fn take_effects(&mut self, effects: Option<Effects>) {
         if let Some(effects) = effects.as_ref().filter(|_| self.mode == Mode::Both) {

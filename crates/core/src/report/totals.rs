@@ -2,8 +2,9 @@
 
 use super::v1::{Place, Total};
 use crate::catalogue::{Code, Level};
+use crate::causes::{Cause, CauseCode};
 use crate::finding::{Finding, letter};
-use crate::gate::Gate;
+use crate::gate::{Counted, Gate};
 use crate::headings::Paired;
 use crate::run::Outcome;
 use std::collections::BTreeMap;
@@ -26,18 +27,12 @@ pub(super) fn totals(gate: &Gate, outcome: &Outcome) -> Totals {
     let mut totals = Totals::new();
     for (counted, tally) in outcome.tallies.iter() {
         let at = counted.column.checked_sub(1);
-        let number = at.and_then(|column| match gate.pairing().columns.get(column) {
-            Some(Paired::Field { field, .. }) => Some(*field),
-            _ => None,
-        });
         let first = Place {
             row: Some(tally.first).filter(|row| *row > 0),
             column: at.map(|column| column + 1),
             letter: at.filter(|_| !gate.table().is_records()).map(letter),
         };
-        let field = number.and_then(|field| gate.schema().fields.get(field)).map(|field| field.name.clone());
-        let (rule, fields) = gate.made_by(&counted);
-        let group = Group { level: counted.level, code: counted.code, number, field, rule, fields };
+        let group = group_of(gate, &counted);
         add(&mut totals, group.clone(), tally.count, tally.rows, first);
         let words =
             at.filter(|column| !gate.is_sensitive(*column)).and_then(|column| outcome.words.get(column));
@@ -50,6 +45,45 @@ pub(super) fn totals(gate: &Gate, outcome: &Outcome) -> Totals {
         count_finding(&mut totals, finding, number);
     }
     totals
+}
+
+/// The findings that are counted together with some.
+fn group_of(gate: &Gate, counted: &Counted) -> Group {
+    let at = counted.column.checked_sub(1);
+    let number = at.and_then(|column| match gate.pairing().columns.get(column) {
+        Some(Paired::Field { field, .. }) => Some(*field),
+        _ => None,
+    });
+    let field = number.and_then(|field| gate.schema().fields.get(field)).map(|field| field.name.clone());
+    let (rule, fields) = gate.made_by(counted);
+    Group { level: counted.level, code: counted.code, number, field, rule, fields }
+}
+
+/// How many findings of each total the causes explain.
+pub(super) fn explained(gate: &Gate, causes: &[Cause], totals: &[Total]) -> Vec<u64> {
+    let mut claimed: BTreeMap<Group, u64> = BTreeMap::new();
+    for (counted, count) in causes.iter().flat_map(|cause| &cause.claims) {
+        *claimed.entry(group_of(gate, counted)).or_default() += count;
+    }
+    let of_headings = causes.iter().any(|cause| cause.code == CauseCode::RecordWrong);
+    let is_of_headings =
+        |code| matches!(code, Code::FieldMissing | Code::HeadingUnpaired | Code::HeadingClose);
+    let of = |total: &Total| {
+        let is_it = |group: &&Group| {
+            (group.level, group.code, &group.field, &group.rule, &group.fields)
+                == (total.level, total.code, &total.field, &total.rule, &total.fields)
+        };
+        match of_headings && is_of_headings(total.code) {
+            true => total.count,
+            false => claimed
+                .iter()
+                .filter(|claim| is_it(&claim.0))
+                .map(|claim| *claim.1)
+                .sum::<u64>()
+                .min(total.count),
+        }
+    };
+    totals.iter().map(of).collect()
 }
 
 pub(super) fn count_finding(totals: &mut Totals, finding: &Finding, number: Option<usize>) {

@@ -3,6 +3,7 @@
 pub(crate) mod finding;
 
 use crate::catalogue::{Code, Level};
+use crate::causes::Cause;
 use crate::effects::Effects;
 use crate::finding::Finding;
 use crate::gate::WordCount;
@@ -50,7 +51,10 @@ pub struct Report {
     /// Held rows that were written with U+FFFD where their bytes are no text.
     pub held_replaced: u64,
     /// Explanations that cover many findings.
-    pub causes: Vec<CauseReport>,
+    pub causes: Vec<Cause>,
+    /// How many findings of each of the totals causes explain, in their order.
+    #[serde(skip)]
+    pub explained: Vec<u64>,
     /// The findings counted, by code, level and field.
     pub totals: Vec<Total>,
     /// The first findings, in the order of row, column and code.
@@ -219,25 +223,6 @@ pub struct Proposal {
     pub field: String,
     /// Why it is likely.
     pub why: String,
-}
-
-/// An explanation that covers many findings.
-#[derive(Debug, Clone, Serialize, JsonSchema)]
-pub struct CauseReport {
-    /// What kind of cause it is.
-    pub code: String,
-    /// The fields concerned.
-    pub fields: Vec<String>,
-    /// How many findings it covers.
-    pub findings: u64,
-    /// How many rows they stand in.
-    pub rows: u64,
-    /// The explanation.
-    pub explanation: String,
-    /// The one change that removes the findings.
-    pub remedy: String,
-    /// An example.
-    pub sample: Option<String>,
 }
 
 /// The findings of one code, level and field.

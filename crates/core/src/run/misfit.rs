@@ -38,6 +38,7 @@ pub(super) fn settle<S: BlockSource>(gate: &Gate, source: &S, outcome: &mut Outc
     contents.look_at(gate, &block);
     let mut found = Vec::new();
     for (column, other) in contents.misfits(gate, &suspects) {
+        outcome.misfits.push((column, other));
         let message = gate.misfit_message(column, other);
         let finding = at_heading(gate, Code::ColumnMisfit, column, message);
         found.push(Finding { field: gate.field_name(column), ..finding });

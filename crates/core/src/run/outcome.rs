@@ -61,6 +61,8 @@ pub struct Outcome {
     pub last_left_out: Option<u64>,
     /// What holds the last row, if it is called a total but does not sum.
     pub wrong_total: Option<Finding>,
+    /// Columns whose values do not fit their field, each with another column whose would.
+    pub misfits: Vec<(usize, usize)>,
     /// The records, where several rows make one.
     pub records: Option<RecordCounts>,
     /// What the run learned of its rows, for reading them again.

@@ -227,7 +227,7 @@ pub(crate) const OWN_KEYS: [(&str, &[KindName]); 15] = {
         ("case", &[Text]),
         ("length", &[Text, Email, Url, Uuid]),
         ("range", &[Integer, Decimal, Date, Datetime, Time, Duration]),
-        ("unit", &[Duration]),
+        ("unit", &[Duration, Integer, Decimal]),
         ("digits", &[Decimal]),
         ("percent", &[Decimal]),
         ("currency", &[Decimal]),

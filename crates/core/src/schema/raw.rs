@@ -230,7 +230,7 @@ pub struct RawField {
     /// Time: the field's own forms.
     #[schemars(with = "Option<Vec<String>>")]
     pub times: At<Vec<Spanned<String>>>,
-    /// Duration: the unit of numbers, such as "min".
+    /// Duration: the unit of numbers, such as "min". Integer, decimal: the unit that `mend` takes away, such as "cm".
     #[schemars(with = "Option<String>")]
     pub unit: At<String>,
     /// Picklist: the name of the list.

@@ -182,6 +182,7 @@ impl Field {
             dates: Vec::new(),
             percent: false,
             currency: Vec::new(),
+            unit: None,
         };
         Self {
             name: name.to_owned(),
@@ -227,6 +228,8 @@ pub struct Stated {
     pub percent: bool,
     /// Marks of currency that may stand beside it.
     pub currency: Vec<String>,
+    /// The unit of its numbers.
+    pub unit: Option<String>,
 }
 
 /// Several values in one cell.

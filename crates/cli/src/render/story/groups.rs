@@ -54,10 +54,18 @@ pub(crate) enum Cell {
 pub(super) fn groups(report: &Report, most: usize) -> Vec<Group<'_>> {
     // How the file is laid out stands among the facts.
     let is_told = |total: &&Total| !matches!(total.code, Code::LayoutGuessed | Code::FormGuessed);
-    let mut totals: Vec<&Total> = report.totals.iter().filter(is_told).collect();
-    totals.sort_by_key(|total| (total.level, total.first.row.is_some(), std::cmp::Reverse(total.count)));
-    let of = |(number, total)| if number < most { whole(report, total) } else { bare(total) };
-    totals.into_iter().enumerate().map(of).collect()
+    let explained = report.explained.iter().copied().chain(std::iter::repeat(0));
+    let totals = report.totals.iter().zip(explained).filter(|(total, _)| is_told(total));
+    let open = totals.filter(|(total, explained)| *explained < total.count);
+    let mut totals: Vec<(&Total, u64)> = open.collect();
+    totals.sort_by_key(|(total, _)| (total.level, total.first.row.is_some(), std::cmp::Reverse(total.count)));
+    let mut groups = Vec::with_capacity(totals.len());
+    for (number, (total, explained)) in totals.into_iter().enumerate() {
+        let group = if number < most { whole(report, total) } else { bare(total) };
+        // What a cause explains is told there.
+        groups.push(Group { count: group.count - explained, ..group });
+    }
+    groups
 }
 
 /// What is counted of a group.

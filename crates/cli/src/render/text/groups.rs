@@ -9,11 +9,15 @@ use tidy_gate_core::catalogue::Level;
 use tidy_gate_core::numerals::grouped;
 
 /// The groups, in at most `room` lines (but never fewer than a few).
-pub(super) fn lines(all: &[Group<'_>], width: usize, room: usize) -> Vec<String> {
+pub(super) fn lines(all: &[Group<'_>], (width, room): (usize, usize), has_causes: bool) -> Vec<String> {
     if all.is_empty() {
         return Vec::new();
     }
-    let mut lines = part("Findings", "by code and field, what holds rows first").to_vec();
+    let aside = match has_causes {
+        true => "that no cause explains, by code and field",
+        false => "by code and field, what holds rows first",
+    };
+    let mut lines = part("Findings", aside).to_vec();
     let mut left = all;
     let widest =
         all.iter().take(room.max(8) / 3).map(|group| group.code.name().len()).max().unwrap_or_default();

@@ -1,7 +1,7 @@
 //! The report for people: the verdict first, then what was read, the columns, the findings by code and
 //! field, and the next step. A screen or two, whatever the number of findings.
 
-use super::{columns, groups, next};
+use super::{causes, columns, groups, next};
 use crate::render::story::{Context, Fact, Flow, Story};
 use crate::terminal::{self, CARE, FAINT, HEAD, OPEN, SHUT, cut, paint};
 use tidy_gate_core::report::{Report, Verdict};
@@ -13,10 +13,12 @@ const MOST_LINES: usize = 78;
 pub(crate) fn report(report: &Report, context: &Context, width: usize) -> String {
     let story = Story::of(report, context, MOST_LINES);
     let mut lines = head(&story, width);
+    lines.extend(causes::lines(&story.causes.0, &story.causes.1, width));
     lines.extend(columns::lines(&story.columns, width));
     let next = next::lines(&story, width);
     let room = MOST_LINES.saturating_sub(lines.len() + next.len());
-    lines.extend(groups::lines(&story.groups, width, room));
+    let has_causes = !story.causes.0.is_empty();
+    lines.extend(groups::lines(&story.groups, (width, room), has_causes));
     lines.extend(next);
     lines.iter().map(|line| format!("{}\n", line.trim_end())).collect()
 }

@@ -444,6 +444,7 @@ fn stated(raw: &RawField, picklists: &[(String, Picklist, bool)]) -> Stated {
     let list = raw.picklist.as_ref().map(Spanned::get_ref);
     Stated {
         kind,
+        unit: raw.unit.as_ref().map(|unit| unit.get_ref().clone()),
         help: raw.help.clone(),
         picklist: list.and_then(|wanted| picklists.iter().position(|list| list.0 == *wanted)),
         many: raw.many.as_ref().map(|many| Many {

@@ -1,0 +1,97 @@
+//! Causes against truth: sound tables get none, spoilt ones those that were planted, and remedies remove what they say.
+
+mod faults;
+mod tables;
+
+use crate::tool::Folder;
+use faults::{FAULTS, Fault};
+use serde_json::Value;
+use std::collections::BTreeMap;
+use tables::{Dice, TRADES, Table};
+
+fn report(folder: &Folder, words: &str) -> Value {
+    let command = format!("check t.csv --today 2026-11-29 --format json {words}");
+    let ran = folder.run(&command);
+    assert!(ran.code < 2, "{}", ran.err);
+    serde_json::from_str(&ran.out).unwrap()
+}
+
+fn checked(table: &Table) -> (Folder, Value) {
+    let folder = Folder::new();
+    folder.write("r.record.toml", &table.schema).write("t.csv", table.text());
+    let found = report(&folder, "--record r.record.toml");
+    (folder, found)
+}
+
+fn codes(report: &Value) -> Vec<String> {
+    let causes = report["causes"].as_array().unwrap();
+    let mut codes: Vec<String> =
+        causes.iter().map(|cause| cause["code"].as_str().unwrap().to_owned()).collect();
+    codes.sort();
+    codes
+}
+
+/// A spoilt table and the causes that were planted.
+fn spoilt(seed: u64) -> (Table, Vec<&'static str>) {
+    let mut dice = Dice::new(seed);
+    let trade = &TRADES[dice.below(TRADES.len())];
+    let count = 80 + dice.below(220);
+    let mut table = trade.table(&mut dice, count);
+    let mut chosen: Vec<&Fault> = Vec::new();
+    for _ in 0..1 + dice.below(4) {
+        let fault = &FAULTS[dice.below(FAULTS.len())];
+        let is_free = chosen.iter().all(|other| {
+            other.cause != fault.cause && other.columns.iter().all(|column| !fault.columns.contains(column))
+        });
+        chosen.extend(is_free.then_some(fault));
+    }
+    // What sorts or shifts comes before what adds rows.
+    chosen.sort_by_key(|fault| {
+        (fault.adds_rows, fault.cause == "cells-shifted", fault.cause != "blank-below-groups")
+    });
+    for fault in &chosen {
+        (fault.spoil)(&mut table, &mut dice, trade);
+    }
+    let mut causes: Vec<&str> = chosen.iter().map(|fault| fault.cause).collect();
+    causes.sort_unstable();
+    (table, causes)
+}
+
+#[test]
+fn sound_tables_have_no_cause() {
+    for seed in 0..100 {
+        let mut dice = Dice::new(seed + 5_000);
+        let count = 3 + dice.below(200);
+        let table = TRADES[seed as usize % TRADES.len()].table(&mut dice, count);
+        let (_, report) = checked(&table);
+        assert_eq!(codes(&report), Vec::<String>::new(), "seed {seed}: {}", report["causes"]);
+    }
+}
+
+#[test]
+fn spoilt_tables_have_the_causes_that_were_planted() {
+    let (mut exact, mut misses) = (0, Vec::new());
+    let mut by_cause: BTreeMap<String, (u32, u32, u32)> = BTreeMap::new();
+    for seed in 0..100 {
+        let (table, planted) = spoilt(seed);
+        let (_, report) = checked(&table);
+        let found = codes(&report);
+        for cause in &planted {
+            let slot = by_cause.entry((*cause).to_owned()).or_default();
+            slot.0 += 1;
+            slot.1 += u32::from(found.iter().any(|code| code == cause));
+        }
+        for cause in found.iter().filter(|cause| !planted.contains(&cause.as_str())) {
+            by_cause.entry(cause.clone()).or_default().2 += 1;
+        }
+        assert!(found.len() <= planted.len() + 1, "seed {seed}: {planted:?} but {found:?}");
+        if found == planted {
+            exact += 1;
+        } else {
+            misses.push(format!("seed {seed}: planted {planted:?}, found {found:?}"));
+        }
+    }
+    println!("cause, planted, found, found where none was planted:");
+    by_cause.iter().for_each(|(cause, counts)| println!("{cause:22} {counts:?}"));
+    assert!(exact >= 95, "{exact} of 100 exact\n{}", misses.join("\n"));
+}

@@ -1,0 +1,77 @@
+//! Values that count on from row to row, as where a cell was dragged down.
+
+use crate::gate::Clue;
+
+/// So many values that count on make a run.
+const RUN: u64 = 4;
+
+/// The values of a column that count on.
+#[derive(Debug, Clone, Default)]
+pub(crate) struct Series {
+    /// Findings of the column.
+    all: u64,
+    /// Those whose values stand in runs that count on.
+    in_runs: u64,
+    /// Row, what stands around the number, and the number.
+    last: Option<(u64, String, u64)>,
+    length: u64,
+}
+
+impl Series {
+    /// Takes up a value, in the order of rows.
+    pub(crate) fn take(&mut self, clue: &Clue) {
+        self.all += 1;
+        let Some((stem, number)) = stem_and_number(clue.text.trim()) else {
+            self.last = None;
+            return;
+        };
+        let is_next =
+            |last: &(u64, String, u64)| last.0 + 1 == clue.row && last.1 == stem && last.2 + 1 == number;
+        self.length = if self.last.as_ref().is_some_and(is_next) { self.length + 1 } else { 1 };
+        self.in_runs += match self.length {
+            ..RUN => 0,
+            RUN => RUN,
+            _ => 1,
+        };
+        self.last = Some((clue.row, stem, number));
+    }
+
+    /// Whether most of the values count on.
+    pub(crate) fn is_telling(&self) -> bool {
+        self.in_runs >= RUN && self.in_runs * 5 >= self.all * 4
+    }
+}
+
+/// The last number of a text, and what stands around it; nothing where nothing does.
+fn stem_and_number(text: &str) -> Option<(String, u64)> {
+    let end = text.rfind(|c: char| c.is_ascii_digit())? + 1;
+    let (head, tail) = text.split_at(end);
+    let begin = head
+        .rfind(|c: char| !c.is_ascii_digit())
+        .map_or(0, |at| at + head.get(at..).and_then(|rest| rest.chars().next()).map_or(1, char::len_utf8));
+    let (stem, digits) = head.split_at(begin);
+    if stem.is_empty() && tail.is_empty() {
+        return None;
+    }
+    Some((format!("{stem}#{tail}"), digits.parse().ok()?))
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn the_last_number_counts() {
+        for (text, wanted) in [
+            ("W03-MILL", Some(("W#-MILL", 3))),
+            ("HT-0042", Some(("HT-#", 42))),
+            ("é9", Some(("é#", 9))),
+            ("42", None),
+            ("Mill", None),
+            ("A1B22", Some(("A1B#", 22))),
+        ] {
+            let wanted = wanted.map(|(stem, number)| (stem.to_owned(), number));
+            assert_eq!(stem_and_number(text), wanted, "{text}");
+        }
+    }
+}

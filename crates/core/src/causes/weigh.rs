@@ -1,0 +1,563 @@
+//! Which of the things that findings may come from are causes, and what removes each.
+
+use super::catalogue::CauseCode;
+use super::cause::{Cause, CauseSample, CauseWord, Remedy};
+use super::evidence::{Evidence, Findings, Origin};
+use super::fragment;
+use crate::catalogue::Code;
+use crate::finding::{Finding, MASK, letter};
+use crate::gate::{DateCount, Gate, RowKind, Shift, date_candidates};
+use crate::headings::Paired;
+use crate::mode::Mode;
+use crate::numerals::{counted, grouped};
+use crate::run::Outcome;
+use crate::schema::{Field, KindName};
+use crate::toml_text::quoted;
+use std::collections::BTreeMap;
+
+/// So few findings need no cause.
+const FEW: u64 = 2;
+/// So many words are told.
+const MOST_WORDS: usize = 20;
+/// So many runs of rows are named.
+const MOST_RUNS: usize = 1_000;
+
+/// Weighs what was gathered.
+pub(crate) struct Weigher<'a> {
+    pub(crate) gate: &'a Gate,
+    pub(crate) outcome: &'a Outcome,
+    pub(crate) dates: &'a BTreeMap<usize, DateCount>,
+}
+
+/// The causes, and what none of them explains.
+#[derive(Debug, Default)]
+pub(crate) struct Weighed {
+    pub(crate) causes: Vec<Cause>,
+    pub(crate) rest: BTreeMap<Origin, Findings>,
+}
+
+impl Weigher<'_> {
+    /// Tells what is a cause.
+    pub(crate) fn weigh(&self, mut evidence: Evidence) -> Weighed {
+        let mut weighed = Weighed::default();
+        self.join_rows(&mut evidence);
+        self.join_series(&mut evidence, &mut weighed);
+        for (origin, found) in evidence.found {
+            match self.cause(&origin, &found) {
+                Some(cause) => weighed.causes.push(cause),
+                None => drop(weighed.rest.insert(origin, found)),
+            }
+        }
+        self.drop_words_twice(&mut weighed);
+        weighed
+    }
+
+    /// Rows with a cell too many and rows that stand one to the right are of one cause; so are totals and notes.
+    fn join_rows(&self, evidence: &mut Evidence) {
+        for (from, to) in [(RowKind::Wide, RowKind::Shifted), (RowKind::Note, RowKind::Total)] {
+            let Some(found) = evidence.found.remove(&Origin::Rows(from)) else { continue };
+            match evidence.found.get_mut(&Origin::Rows(to)) {
+                Some(known) => known.join(found),
+                None => drop(evidence.found.insert(Origin::Rows(to), found)),
+            }
+        }
+    }
+
+    /// Columns whose values count on from row to row: what the values are like tells nothing there.
+    fn join_series(&self, evidence: &mut Evidence, weighed: &mut Weighed) {
+        for column in evidence.series.iter().filter(|series| series.1.is_telling()).map(|series| *series.0) {
+            let is_of_series = |origin: &Origin| match origin {
+                Origin::Words(words, _) => *words == column,
+                Origin::Rest(at, code, _) => {
+                    *at == column + 1 && matches!(code, Code::PatternBroken | Code::ReferenceUnknown)
+                }
+                // New records may well have such keys: then the mode is another.
+                Origin::Key(Code::KeyNotFound) => evidence
+                    .found
+                    .get(origin)
+                    .is_some_and(|found| self.mode(Code::KeyNotFound, found).is_none()),
+                _ => false,
+            };
+            let origins: Vec<Origin> =
+                evidence.found.keys().filter(|origin| is_of_series(origin)).cloned().collect();
+            let mut all = origins.iter().filter_map(|origin| evidence.found.remove(origin));
+            let Some(mut found) = all.next() else { continue };
+            all.for_each(|other| found.join(other));
+            weighed.causes.push(self.dragged(&found));
+        }
+    }
+
+    /// Of a field whose words are told there is one cause: that by which most are put right.
+    fn drop_words_twice(&self, weighed: &mut Weighed) {
+        let is_words = |cause: &Cause| matches!(cause.code, CauseCode::WordsOffList | CauseCode::YesNoWords);
+        let mut causes = std::mem::take(&mut weighed.causes);
+        let best: BTreeMap<Vec<String>, u64> =
+            causes.iter().filter(|cause| is_words(cause)).fold(BTreeMap::new(), |mut best, cause| {
+                let slot = best.entry(cause.fields.clone()).or_insert(0);
+                *slot = cause.findings.max(*slot);
+                best
+            });
+        let mut told: Vec<Vec<String>> = Vec::new();
+        causes.retain(|cause| {
+            let is_best = !is_words(cause)
+                || best.get(&cause.fields) == Some(&cause.findings) && !told.contains(&cause.fields);
+            told.extend((is_best && is_words(cause)).then(|| cause.fields.clone()));
+            is_best
+        });
+        weighed.causes = causes;
+    }
+
+    fn cause(&self, origin: &Origin, found: &Findings) -> Option<Cause> {
+        match origin {
+            Origin::Rows(kind) => self.rows(*kind, found),
+            Origin::Swapped(column) => self.swapped(*column, found),
+            _ if found.count < FEW => None,
+            Origin::Stray => Some(self.stray(found)),
+            Origin::Zeros => Some(self.mended(
+                CauseCode::LeadingZeros,
+                found,
+                "lost the zeros before their digits: the pattern fits once they are put back",
+                "put the zeros back",
+                &[Code::ZerosLost],
+            )),
+            Origin::Case => Some(self.mended(
+                CauseCode::LetterCase,
+                found,
+                "are in the wrong case and fit otherwise",
+                "write them in the case that the schema asks for",
+                &[Code::CaseWrong],
+            )),
+            Origin::Separator => Some(self.mended(
+                CauseCode::SeparatorOther,
+                found,
+                "part their values by another mark than the schema's",
+                "write the schema's mark between the values",
+                &[Code::ListSeparator],
+            )),
+            Origin::Decoded => Some(self.sent(
+                CauseCode::TextDecodedTwice,
+                found,
+                format!(
+                    "{} were decoded twice: letters beyond ASCII have become two or three others",
+                    cells(found)
+                ),
+                "Please export the file again as UTF-8: its accented letters arrive as two or three others.",
+            )),
+            Origin::Undecodable => Some(self.sent(
+                CauseCode::EncodingWrong,
+                found,
+                format!("{} hold bytes that are no text in the file's encoding", cells(found)),
+                "Please export the file again, all of it as UTF-8: parts of it are in another encoding.",
+            )),
+            Origin::Words(column, is_like) => self.words(*column, *is_like, found),
+            Origin::Unit(column, unit) => self.unit(*column, unit, found),
+            Origin::Dates(column, is_open) => self.dates(*column, *is_open, found),
+            Origin::Mark(column) => self.mark(*column, found),
+            Origin::Moved(column, shift) => self.moved(*column, *shift, found),
+            Origin::Blank(column) => self.blank(*column, found),
+            Origin::Key(code) => self.mode(*code, found),
+            Origin::Rest(..) => None,
+        }
+    }
+
+    // What several of them need.
+
+    pub(super) fn field(&self, column: usize) -> Option<&Field> {
+        match self.gate.pairing().columns.get(column)? {
+            Paired::Field { field, .. } => self.gate.schema().fields.get(*field),
+            _ => None,
+        }
+    }
+
+    pub(super) fn title(&self, column: usize) -> String {
+        let heading = self.gate.table().headings.get(column).map(|heading| heading.trim().to_owned());
+        let field = self.field(column).map(|field| field.name.clone());
+        heading.filter(|heading| !heading.is_empty()).or(field).unwrap_or_else(|| letter(column))
+    }
+
+    pub(super) fn titles(&self, found: &Findings) -> String {
+        let titles: Vec<String> = found.columns.iter().map(|column| self.title(*column)).collect();
+        match titles.as_slice() {
+            [first, second, third, rest @ ..] if !rest.is_empty() => {
+                format!("{first}, {second}, {third} and {} more", grouped(rest.len() as u64))
+            }
+            titles => titles.join(", "),
+        }
+    }
+
+    /// A cause with the fields, counts and example of what was found.
+    pub(crate) fn of(&self, code: CauseCode, found: &Findings, explanation: String, remedy: Remedy) -> Cause {
+        let names = found.columns.iter().filter_map(|column| self.field(*column));
+        let sample = found.sample.as_ref().map(|(row, column, text)| CauseSample {
+            row: *row,
+            letter: column.filter(|_| !self.gate.table().is_records()).map(letter),
+            value: column.map(|column| match self.gate.is_masked(column) && !text.is_empty() {
+                true => MASK.to_owned(),
+                false => text.chars().take(Finding::LONGEST_VALUE).collect(),
+            }),
+        });
+        Cause {
+            code,
+            fields: names.map(|field| field.name.clone()).collect(),
+            findings: found.count,
+            rows: found.rows,
+            explanation,
+            remedy,
+            words: Vec::new(),
+            sample,
+            claims: found.claims.clone(),
+        }
+    }
+
+    fn mended(&self, code: CauseCode, found: &Findings, what: &str, does: &str, codes: &[Code]) -> Cause {
+        let explanation = format!("{} of {} {what}", cells(found), self.titles(found));
+        self.of(code, found, explanation, Remedy::mend(format!("Let `mend` {does}."), codes))
+    }
+
+    fn sent(&self, code: CauseCode, found: &Findings, explanation: String, text: &str) -> Cause {
+        self.of(code, found, explanation, Remedy::sender(text))
+    }
+
+    // One by one.
+
+    fn rows(&self, kind: RowKind, found: &Findings) -> Option<Cause> {
+        let runs = found.runs.iter().take(MOST_RUNS).copied().collect();
+        let rows = counted(found.rows, "row", "rows");
+        let (code, explanation, remedy) = match kind {
+            RowKind::Headings => (
+                CauseCode::HeadingsRepeated,
+                format!("{rows} hold{} the headings once more", if found.rows == 1 { "s" } else { "" }),
+                Remedy::rows("Delete the rows that repeat the headings.", runs),
+            ),
+            RowKind::Total | RowKind::Note => (
+                CauseCode::RowsNotRecords,
+                format!(
+                    "{rows} among the records {} a total or a note",
+                    if found.rows == 1 { "is" } else { "are" }
+                ),
+                Remedy::rows("Delete the totals and notes.", runs),
+            ),
+            RowKind::Shifted | RowKind::Wide if found.rows >= FEW => {
+                let first = found.runs.first().map_or(0, |run| run[0]);
+                let text = "Please put texts that hold the delimiter in quotes, or export again: in the rows named, cells \
+                            stand one column further right than they belong.";
+                (
+                    CauseCode::CellsShifted,
+                    format!(
+                        "in {rows}, from row {} on, cells stand one column further right than they belong",
+                        grouped(first)
+                    ),
+                    Remedy { rows: runs, ..Remedy::sender(text) },
+                )
+            }
+            RowKind::Shifted | RowKind::Wide => return None,
+        };
+        let mut cause = self.of(code, found, explanation, remedy);
+        cause.fields.clear();
+        Some(cause)
+    }
+
+    fn stray(&self, found: &Findings) -> Cause {
+        let codes: Vec<Code> = [Code::CharactersInvisible, Code::SpaceStray]
+            .into_iter()
+            .filter(|code| found.claims.keys().any(|claim| claim.code == *code))
+            .collect();
+        self.mended(
+            CauseCode::StrayCharacters,
+            found,
+            "hold spaces or invisible characters that nobody meant",
+            "take them out",
+            &codes,
+        )
+    }
+
+    fn swapped(&self, column: usize, found: &Findings) -> Option<Cause> {
+        let (one, other) = self.outcome.misfits.iter().copied().find(|pair| pair.0.min(pair.1) == column)?;
+        let mut found = found.clone();
+        for column in [one, other] {
+            for (counted, tally) in self.outcome.tallies.iter() {
+                if counted.column == column + 1 && counted.code == Code::ColumnMisfit {
+                    found.claims.insert(counted, tally.count);
+                    found.count += tally.count;
+                }
+            }
+        }
+        found.columns = [one, other].into();
+        let heading = |column: usize| {
+            let heading =
+                self.gate.table().headings.get(column).map(|heading| heading.trim()).unwrap_or_default();
+            let same = self.gate.table().headings.iter().filter(|other| other.trim() == heading).count();
+            match heading.is_empty() || same > 1 || heading.starts_with('@') {
+                true => format!("@{}", letter(column)),
+                false => heading.to_owned(),
+            }
+        };
+        let to = |column: usize| match self.field(column) {
+            Some(field) => quoted(&field.name),
+            None => "false".to_owned(),
+        };
+        let entries = vec![(quoted(&heading(one)), to(other)), (quoted(&heading(other)), to(one))];
+        let explanation = format!(
+            "the values of {} and {} stand under each other's headings",
+            self.title(one),
+            self.title(other)
+        );
+        let text = "Pair each column with the field whose values it holds.";
+        let remedy = Remedy::plan(text, fragment::table(&["columns"], &entries));
+        Some(self.of(CauseCode::ColumnsSwapped, &found, explanation, remedy))
+    }
+
+    fn words(&self, column: usize, is_like: bool, found: &Findings) -> Option<Cause> {
+        let field = self.field(column)?;
+        let is_truth = field.stated.kind == KindName::Boolean;
+        if !is_like && (is_truth || field.stated.kind == KindName::Reference) {
+            return None;
+        }
+        let mut words: Vec<CauseWord> = found
+            .words
+            .iter()
+            .map(|(word, (count, likely))| CauseWord {
+                value: word.to_string(),
+                count: *count,
+                likely: likely.as_ref().map(ToString::to_string),
+            })
+            .collect();
+        words.sort_by(|one, other| other.count.cmp(&one.count).then_with(|| one.value.cmp(&other.value)));
+        let code = if is_truth { CauseCode::YesNoWords } else { CauseCode::WordsOffList };
+        let different = counted(words.len() as u64, "different word", "different words");
+        let list = if is_truth { "yes and no are read" } else { "its list has" };
+        let title = self.title(column);
+        let is_masked = self.gate.is_masked(column);
+        let (explanation, remedy) = if is_like && !is_masked {
+            let what = if is_truth { "which mean yes or no in other words" } else { "each like one of them" };
+            let entry =
+                |word: &CauseWord| Some((quoted(&word.value), fragment::word(word.likely.as_deref()?)));
+            let entries: Vec<_> = words.iter().filter_map(entry).collect();
+            let plan = fragment::table(&["values", &field.name], &entries);
+            let text = format!(
+                "Look whether each word of {title} means what is proposed, and put the lines into the plan."
+            );
+            (
+                format!("{} of {title} hold {different} beside those that {list}, {what}", cells(found)),
+                Remedy::plan(text, plan),
+            )
+        } else {
+            let text = format!(
+                "Please say what the words of {title} that are not on its list stand for, or use those that are."
+            );
+            (
+                format!("{} of {title} hold {different} beside those that {list}", cells(found)),
+                Remedy::sender(text),
+            )
+        };
+        let mut cause = self.of(code, found, explanation, remedy);
+        words.truncate(if is_masked { 0 } else { MOST_WORDS });
+        cause.words = words;
+        Some(cause)
+    }
+
+    fn unit(&self, column: usize, unit: &str, found: &Findings) -> Option<Cause> {
+        let field = self.field(column)?;
+        let title = self.title(column);
+        let is_own = field.stated.unit.as_deref().is_some_and(|own| own.eq_ignore_ascii_case(unit));
+        let codes: Vec<Code> = [Code::DecimalBad, Code::IntegerBad]
+            .into_iter()
+            .filter(|code| found.claims.keys().any(|claim| claim.code == *code))
+            .collect();
+        let remedy = match is_own {
+            true => {
+                Remedy::mend(format!("Let `mend` take \"{unit}\" away: it is the unit of the field."), &codes)
+            }
+            false => Remedy::sender(format!(
+                "Please give the numbers of {title} without \"{unit}\". (If that is the unit of the field, say unit = \
+                 \"{unit}\" in the record schema; then `mend` takes it away.)"
+            )),
+        };
+        let explanation = format!("{} of {title} hold a number with \"{unit}\" behind it", cells(found));
+        Some(self.of(CauseCode::UnitInCells, found, explanation, remedy))
+    }
+
+    fn dates(&self, column: usize, is_open: bool, found: &Findings) -> Option<Cause> {
+        let (field, title) = (self.field(column)?, self.title(column));
+        let all = self.dates.get(&column)?;
+        let candidates = date_candidates();
+        let read_of = |at: usize| -> u64 {
+            found.forms.iter().filter(|(mask, _)| *mask >> at & 1 == 1).map(|(_, count)| count).sum()
+        };
+        let total = |at: usize| all.read.get(at).copied().unwrap_or_default();
+        let most = (0..candidates.len()).map(read_of).max().unwrap_or_default();
+        if most * 100 < found.count * 95 {
+            return None;
+        }
+        let mut best: Vec<usize> = (0..candidates.len()).filter(|at| read_of(*at) == most).collect();
+        let widest = best.iter().map(|at| total(*at)).max().unwrap_or_default();
+        best.retain(|at| total(*at) == widest);
+        let source =
+            |at: &usize| candidates.get(*at).map(|form| form.source().to_owned()).unwrap_or_default();
+        let day_first = self.day_first();
+        let chosen = match best.as_slice() {
+            [one] => Some(source(one)),
+            several => {
+                let fits = |form: &String| day_first.is_some_and(|day_first| is_day_first(form) == day_first);
+                let forms: Vec<String> = several.iter().map(source).filter(fits).collect();
+                // Of forms that differ in the length of the year alone, the longer one is meant.
+                forms.into_iter().max_by_key(|form| form.matches('y').count())
+            }
+        };
+        let code = if is_open { CauseCode::DateOrder } else { CauseCode::DateForm };
+        let is_plain = field.stated.kind == KindName::Date;
+        let ask = || {
+            Remedy::sender(format!(
+                "Please say in which order day and month stand in {title}: no date in it tells."
+            ))
+        };
+        let (explanation, remedy) = match chosen {
+            Some(form) if is_plain => {
+                let mut forms = vec![form.clone()];
+                if widest < all.cells {
+                    let stated = field.stated.dates.iter().filter(|stated| **stated != form);
+                    forms.extend(stated.cloned());
+                }
+                let dates = fragment::texts(forms.iter().map(String::as_str));
+                let plan = fragment::table(&["read", "fields", &field.name], &[("dates".to_owned(), dates)]);
+                let why = match (is_open, day_first) {
+                    (true, Some(true)) => "; the file's other dates have the day before the month",
+                    (true, Some(false)) => "; the file's other dates have the month before the day",
+                    _ => "",
+                };
+                let explanation = format!("{} of {title} are dates in the form {form}{why}", cells(found));
+                (explanation, Remedy::plan(format!("State the form of {title} in the plan."), plan))
+            }
+            Some(form) => (format!("{} of {title} are dates in the form {form}", cells(found)), ask()),
+            None => {
+                (format!("in {} of {title} day and month could be either way round", cells(found)), ask())
+            }
+        };
+        Some(self.of(code, found, explanation, remedy))
+    }
+
+    /// Whether the day stands before the month in all columns of the file that tell.
+    fn day_first(&self) -> Option<bool> {
+        let mut ways = self.outcome.votes.iter().enumerate().filter_map(|(column, votes)| {
+            let is_date = self
+                .field(column)
+                .is_some_and(|field| matches!(field.stated.kind, KindName::Date | KindName::Datetime));
+            if is_date { votes.day_first() } else { None }
+        });
+        let first = ways.next()?;
+        ways.all(|way| way == first).then_some(first)
+    }
+
+    fn mark(&self, column: usize, found: &Findings) -> Option<Cause> {
+        let (field, title) = (self.field(column)?, self.title(column));
+        let count = |code: Code| -> u64 {
+            found.claims.iter().filter(|claim| claim.0.code == code).map(|claim| claim.1).sum()
+        };
+        let (other, open) = (count(Code::DecimalMark), count(Code::NumberUnclear));
+        let filled = self.outcome.filled.get(column).copied().unwrap_or_default();
+        let has_comma = found.sample.as_ref().is_some_and(|sample| sample.2.rfind(',') > sample.2.rfind('.'));
+        if other == 0 {
+            let text = format!(
+                "Please say which mark stands before the decimals in {title}: no number in it tells."
+            );
+            let explanation =
+                format!("in {} of {title} a mark may begin decimals or part thousands", cells(found));
+            return Some(self.of(CauseCode::DecimalMark, found, explanation, Remedy::sender(text)));
+        }
+        let explanation = format!("{} of {title} are written with the other decimal mark", cells(found));
+        let remedy = if other * 2 >= filled || open > 0 {
+            let (decimal, group) = if has_comma { (",", ".") } else { (".", ",") };
+            let marks = [("decimal_mark", decimal), ("group_mark", group)];
+            let entries = marks.map(|(key, mark)| (key.to_owned(), quoted(mark)));
+            let plan = fragment::table(&["read", "fields", &field.name], &entries);
+            Remedy::plan(format!("State the marks of {title} in the plan."), plan)
+        } else {
+            Remedy::mend("Let `mend` write them with the mark of the column.", &[Code::DecimalMark])
+        };
+        Some(self.of(CauseCode::DecimalMark, found, explanation, remedy))
+    }
+
+    fn moved(&self, column: usize, shift: Shift, found: &Findings) -> Option<Cause> {
+        let title = self.title(column);
+        let out: u64 = self
+            .outcome
+            .tallies
+            .iter()
+            .filter(|(counted, _)| counted.column == column + 1 && counted.code == Code::OutOfRange)
+            .map(|(_, tally)| tally.count)
+            .sum();
+        if found.count < 3 || found.count * 10 < out * 9 {
+            return None;
+        }
+        let by = match shift {
+            Shift::Years(years) => counted(years.unsigned_abs().into(), "year", "years"),
+            Shift::Days(days) => counted(days.unsigned_abs(), "day", "days"),
+        };
+        let is_late = matches!(shift, Shift::Years(..0) | Shift::Days(..0));
+        let way = if is_late { "too late" } else { "too early" };
+        let explanation = format!(
+            "{} of {title} are out of range, and would fit if they were not {by} {way}",
+            cells(found)
+        );
+        let text = format!("Please look at the dates of {title}: they seem to stand {by} {way}.");
+        Some(self.of(CauseCode::DatesMoved, found, explanation, Remedy::sender(text)))
+    }
+
+    fn blank(&self, column: usize, found: &Findings) -> Option<Cause> {
+        let rows = self.outcome.counts.records();
+        let begins = self.gate.table().first_row;
+        let is_below = found.runs.first().is_some_and(|run| run[0] > begins) && found.has_all_runs;
+        if !is_below || found.count * 2 < rows || found.runs.len() < 2 || found.count >= rows {
+            return None;
+        }
+        let title = self.title(column);
+        let explanation = format!(
+            "{} of {title} are blank below one that is filled, as where a value was shown once for several rows",
+            cells(found)
+        );
+        let text = format!("Please fill {title} down: each row needs its own value.");
+        Some(self.of(CauseCode::BlankBelowGroups, found, explanation, Remedy::sender(text)))
+    }
+
+    fn mode(&self, code: Code, found: &Findings) -> Option<Cause> {
+        let rows = self.outcome.counts.records();
+        let mode = self.gate.settings().mode;
+        if found.count * 5 < rows * 4 {
+            return None;
+        }
+        let (explanation, other) = match (code, mode) {
+            (Code::KeyExists, Mode::Add) => {
+                ("of the keys are there already, though records are to be added", Mode::Update)
+            }
+            (Code::KeyNotFound, Mode::Update) => {
+                ("of the keys are not there, though records are to be updated", Mode::Add)
+            }
+            _ => return None,
+        };
+        let explanation = format!("{} of {} {explanation}", grouped(found.count), grouped(rows));
+        let text = format!("If the file is meant to {} records, say so in the plan.", other.name());
+        let plan = format!("mode = \"{}\"\n", other.name());
+        Some(self.of(CauseCode::ModeWrong, found, explanation, Remedy::plan(text, plan)))
+    }
+
+    fn dragged(&self, found: &Findings) -> Cause {
+        let titles = self.titles(found);
+        let explanation = format!(
+            "{} of {titles} count up from row to row, as where a cell was dragged down",
+            cells(found)
+        );
+        let text =
+            format!("Please look at {titles}: the values count up row by row; was a cell dragged down?");
+        self.of(CauseCode::KeysDragged, found, explanation, Remedy::sender(text))
+    }
+}
+
+/// Whether a form of dates has the day before the month.
+fn is_day_first(form: &str) -> bool {
+    form.find('d') < form.find('M')
+}
+
+/// How many cells there are.
+pub(crate) fn cells(found: &Findings) -> String {
+    counted(found.count, "cell", "cells")
+}

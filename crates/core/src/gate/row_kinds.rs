@@ -1,0 +1,71 @@
+//! Rows that are no records, or whose cells do not stand right, told by their cells.
+
+use super::assembly::Gate;
+use super::clues::RowKind;
+use super::total::is_total_word;
+use super::verdict::Verdict;
+use crate::headings::loose;
+
+/// What a row is instead of a record: of its trimmed texts, and the columns in which findings were made.
+pub(super) fn of(gate: &Gate, texts: &[String], marked: &[usize]) -> Option<RowKind> {
+    let filled: Vec<usize> =
+        (0..texts.len()).filter(|at| texts.get(*at).is_some_and(|text| !text.is_empty())).collect();
+    if is_headings(gate, texts, &filled) {
+        return Some(RowKind::Headings);
+    }
+    if is_total(gate, texts, &filled) {
+        return Some(RowKind::Total);
+    }
+    if filled.len() == 1 && gate.width() > 2 && marked.len() > 1 {
+        return Some(RowKind::Note);
+    }
+    is_shifted(gate, texts, marked).then_some(RowKind::Shifted)
+}
+
+/// Whether the headings stand there once more.
+fn is_headings(gate: &Gate, texts: &[String], filled: &[usize]) -> bool {
+    let headings = &gate.table().headings;
+    let is_own = |at: &&usize| {
+        headings.get(**at).zip(texts.get(**at)).is_some_and(|(heading, text)| loose(heading) == loose(text))
+    };
+    let same = filled.iter().filter(is_own).count();
+    same >= 2 && same * 4 >= filled.len() * 3 && same * 2 >= headings.len().min(4)
+}
+
+/// Whether a word for a total stands where the key does, or before all numbers; and all else that is filled are numbers.
+fn is_total(gate: &Gate, texts: &[String], filled: &[usize]) -> bool {
+    let text = |at: &usize| texts.get(*at).map(String::as_str).unwrap_or_default();
+    let Some((word, rest)) = filled.split_first() else { return false };
+    let is_number = |at: &&usize| {
+        text(at).chars().all(|c| c.is_ascii_digit() || ".,- '%€$£".contains(c) || c.is_whitespace())
+            && text(at).chars().any(|c| c.is_ascii_digit())
+    };
+    let is_key = gate.key_set().is_none_or(|keyset| {
+        keyset.columns.iter().all(|column| text(column).is_empty()) || keyset.columns.contains(word)
+    });
+    is_total_word(text(word))
+        && is_key
+        && !rest.is_empty()
+        && rest.iter().filter(is_number).count() * 2 >= rest.len()
+}
+
+/// Whether from some column on each value fits the column on its left, and some do not fit their own.
+fn is_shifted(gate: &Gate, texts: &[String], marked: &[usize]) -> bool {
+    let (Some(first), true) = (marked.iter().min(), marked.len() > 1) else { return false };
+    let fits = |at: usize, text: &str| {
+        let Some(column) = gate.columns.get(at).filter(|column| column.field.is_some()) else { return true };
+        match text.is_empty() {
+            true => column.blank.is_none(),
+            false => column.program.judge(text, &gate.schema().picklists) == Verdict::SOUND,
+        }
+    };
+    let text = |at: usize| texts.get(at).map(String::as_str).unwrap_or_default();
+    // What was cut in two stands in its own column or the one behind it; the rest has moved.
+    let behind = first + 1..texts.len();
+    let moved = behind.clone().filter(|at| !text(*at).is_empty());
+    let tells = |at: &usize| gate.columns.get(at - 1).is_some_and(|column| column.program.tells_apart());
+    let (count, telling) =
+        (moved.clone().count(), moved.clone().filter(|at| *at > first + 1 && tells(at)).count());
+    let all = moved.filter(|at| *at > first + 1).all(|at| fits(at - 1, text(at)));
+    count >= 2 && telling >= 2 && all && marked.iter().any(|at| *at > *first && !fits(*at, text(*at)))
+}
