@@ -2,6 +2,7 @@
 
 mod check;
 mod layout;
+mod mend;
 mod reconcile;
 mod words;
 
@@ -10,6 +11,7 @@ use std::path::PathBuf;
 
 pub(crate) use check::{CheckArgs, EffectsArgs};
 pub(crate) use layout::{LayoutArgs, ShortRowsArg};
+pub(crate) use mend::MendArgs;
 pub(crate) use reconcile::ReconcileArgs;
 pub(crate) use words::{FormatArg, ModeArg};
 
@@ -27,6 +29,8 @@ pub(crate) struct Cli {
 pub(crate) enum Command {
     /// May this file go through? The verdict, the reasons, the ready rows and the held rows
     Check(CheckArgs),
+    /// Write a copy in which all is mended that needs no guess, and a log of it
+    Mend(MendArgs),
     /// What loading the ready rows would do to the records that are there, field by field
     Effects(EffectsArgs),
     /// Whether all that was handed over has arrived: ready rows held against the records after the load

@@ -12,6 +12,7 @@ mod like;
 pub(crate) mod limits;
 pub(crate) mod look;
 pub(crate) mod matching;
+pub(crate) mod mend;
 pub(crate) mod peek;
 pub(crate) mod reconcile;
 pub(crate) mod references;

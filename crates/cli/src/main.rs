@@ -27,6 +27,7 @@ fn main() -> ExitCode {
         };
         let outcome = match &cli.command {
             args::Command::Check(args) => commands::check::run(args),
+            args::Command::Mend(args) => commands::mend::run(args),
             args::Command::Effects(args) => commands::effects::run(args),
             args::Command::Reconcile(args) => commands::reconcile::run(args),
             args::Command::Peek(args) => commands::peek::run(args),

@@ -2,6 +2,7 @@
 
 pub(crate) mod faults;
 pub(crate) mod json;
+pub(crate) mod mended;
 pub(crate) mod story;
 pub(crate) mod text;
 pub(crate) mod words;

@@ -5,6 +5,7 @@ mod format;
 mod forms;
 mod ods;
 mod package;
+mod patch;
 mod rows;
 mod scan;
 mod sheet;
@@ -15,6 +16,7 @@ mod xlsb;
 mod xlsx;
 mod xml;
 
+pub(crate) use patch::patch;
 pub(crate) use rows::{Stored, write_cell};
 pub use template::meant_by;
 pub use xlsx::Sheet;

@@ -143,6 +143,17 @@ pub enum Error {
         /// The place.
         place: String,
     },
+    /// A file whose form cannot be patched.
+    #[error(
+        "{}: cells of this form ({form}) cannot be mended in place; save it as .xlsx or as text, or mend the ready rows",
+        path.display()
+    )]
+    NotMended {
+        /// The file.
+        path: PathBuf,
+        /// Its form.
+        form: &'static str,
+    },
     /// An option does not apply to a file of this form.
     #[error("{}: --{option} does not apply to {form}; leave it out", path.display())]
     NotForForm {

@@ -21,6 +21,8 @@ use sheet::SheetForm;
 use sink::RowSink;
 use text::TextForm;
 
+pub(crate) use text::encoded;
+
 type NewForm = fn() -> Box<dyn RowSink>;
 
 /// The forms that an output's name asks for by its ending; any other is text.

@@ -281,6 +281,23 @@ impl TableFile {
         }
     }
 
+    /// The part of its package that holds the sheet, in a workbook.
+    pub(crate) fn sheet_part(&self) -> Option<&str> {
+        let name = self.table.sheet()?;
+        self.sheets().iter().find(|sheet| sheet.name == name).map(Sheet::part)
+    }
+
+    /// The encoding of the text, and whether a mark of it stands before all else.
+    pub(crate) fn encoding_and_mark(&self) -> (&'static encoding_rs::Encoding, bool) {
+        let chosen = &self.stream_facts.chosen;
+        (chosen.encoding, chosen.bom > 0)
+    }
+
+    /// Whether carriage returns alone end the lines.
+    pub(crate) fn returns_alone(&self) -> bool {
+        self.again.returns_alone()
+    }
+
     /// How the text is packed, if it is.
     #[must_use]
     pub fn packing(&self) -> Option<Packing> {

@@ -11,7 +11,7 @@ Examples, on the demo data (`tidy-gate demo` writes it):
   tidy-gate check ward-7-survey.csv --record tree.record.toml
   tidy-gate check ward-7-survey.csv --record tree.record.toml --ready ready.csv --held held.csv";
 
-#[derive(Debug, Args)]
+#[derive(Debug, Clone, Args)]
 #[command(after_help = CHECK_EXAMPLES)]
 pub(crate) struct CheckArgs {
     /// The file to check: delimited text (also .gz or .zst), a workbook (XLSX, XLSB, XLS, ODS) or JSON; - reads

@@ -107,6 +107,30 @@ pub(crate) fn check(args: &CheckArgs, listed: Listed<'_>) -> anyhow::Result<(Rep
     Ok((report, outputs.persist()?))
 }
 
+/// A file that was checked for what it holds, with all that was read for it.
+pub(super) struct Checked {
+    pub(super) file: TableFile,
+    pub(super) gate: Gate,
+    pub(super) outcome: Outcome,
+    /// What no output may overwrite.
+    pub(super) outputs: Outputs,
+}
+
+/// Checks the file; writes nothing.
+pub(super) fn checked(args: &CheckArgs) -> anyhow::Result<Checked> {
+    let stated = Stated::read(&args.dates, args.today.as_ref())?;
+    let mut setup = Setup::read(args.record.as_deref(), args.plan.as_deref(), &args.file)?;
+    setup.follow_sheet(&args.file, args.mode)?;
+    let (options, sheet) = layout_of(&args.file, &args.layout, &setup.plan, &setup.schema)?;
+    let known = known(args, &setup, &stated, (&options, sheet), false)?;
+    let files = known.references.iter().chain(&known.existing).map(|file| (file, "a file that is read"));
+    let outputs = guarded(args, &setup, files);
+    let judged = |options: &ReadOptions| judge(args, &setup, &known.settings, (options, sheet), None);
+    let (file, gate, _, outcome) = options.reading(judged, Error::itself)?;
+    file.confirm_unchanged()?;
+    Ok(Checked { file, gate, outcome, outputs })
+}
+
 /// What is known beside the file, and the files that it was read from.
 struct Known {
     settings: Settings,

@@ -1,6 +1,6 @@
 //! `demo`: the demo world in a folder, and a walk through the main job on it.
 
-use super::{check, draft, effects, explain, fields, matching, peek, reconcile, template};
+use super::{check, draft, effects, explain, fields, matching, mend, peek, reconcile, template};
 use crate::args::{Cli, Command, DemoArgs};
 use crate::ended::Ended;
 use crate::failure::Failure;
@@ -239,6 +239,7 @@ impl Walk {
         match Cli::try_parse_from(std::iter::once("tidy-gate").chain(words.iter().copied()))?.command {
             Command::Check(args) => drop(check::run(&args)?),
             Command::Effects(args) => drop(effects::run(&args)?),
+            Command::Mend(args) => drop(mend::run(&args)?),
             Command::Reconcile(args) => drop(reconcile::run(&args)?),
             Command::Peek(args) => drop(peek::run(&args)?),
             Command::Explain(args) => drop(explain::run(&args)?),

@@ -7,6 +7,7 @@ mod effects;
 pub(crate) mod fields;
 mod groups;
 pub(crate) mod matching;
+pub(crate) mod mended;
 mod next;
 pub(crate) mod peek;
 mod reconciled;
@@ -16,6 +17,7 @@ mod values;
 mod words;
 
 pub(crate) use effects::effects;
+pub(crate) use mended::mended;
 pub(crate) use next::command_lines;
 pub(crate) use reconciled::reconciled;
 pub(crate) use report::report;

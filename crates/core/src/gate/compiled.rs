@@ -256,7 +256,8 @@ impl Compiled {
 
     /// Whether the column's values are masked.
     /// Whether the values of a column must not be shown.
-    pub(crate) fn is_masked(&self, column: usize) -> bool {
+    #[must_use]
+    pub fn is_masked(&self, column: usize) -> bool {
         self.is_sensitive(column)
     }
 

@@ -187,6 +187,15 @@ impl Picklist {
         self.exactly(code).next().filter(|word| word.rank() == 0).map(|word| word.value as usize)
     }
 
+    /// The only code that is a text but for case and spaces, in a list where codes count letter by letter.
+    #[must_use]
+    pub fn exact_but_for_case(&self, text: &str) -> Option<&str> {
+        let wanted = folded(text);
+        let mut same = self.values.iter().filter(|value| self.exact && folded(&value.code) == wanted);
+        let one = same.next()?;
+        same.next().is_none().then_some(one.code.as_str())
+    }
+
     /// Words that are two codes, two labels or two other words: the later value, and which of its words it is.
     #[must_use]
     pub fn told_twice(&self) -> Vec<(usize, usize)> {

@@ -84,6 +84,13 @@ pub(super) struct Capped<R> {
     piece: Arc<AtomicU64>,
 }
 
+impl<R> Capped<R> {
+    /// A reader that gives at most so many bytes; `piece` counts those of the piece that is being looked at.
+    pub(super) fn new(inner: R, most: u64, piece: Arc<AtomicU64>) -> Self {
+        Self { inner, left: most, piece }
+    }
+}
+
 impl<R: Read> Read for Capped<R> {
     fn read(&mut self, into: &mut [u8]) -> io::Result<usize> {
         let count = self.inner.read(into)?;

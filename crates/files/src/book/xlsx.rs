@@ -20,6 +20,13 @@ pub struct Sheet {
     pub(super) part: String,
 }
 
+impl Sheet {
+    /// The part that holds it.
+    pub(crate) fn part(&self) -> &str {
+        &self.part
+    }
+}
+
 /// So many bytes of shared strings are kept in memory.
 const MOST_SHARED: usize = 512 << 20;
 

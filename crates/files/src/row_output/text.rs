@@ -48,7 +48,7 @@ impl RowSink for TextForm {
 }
 
 /// The rows in another encoding, or the first character that it does not have.
-fn encoded(rows: &[u8], encoding: &'static Encoding) -> Result<Vec<u8>, char> {
+pub(crate) fn encoded(rows: &[u8], encoding: &'static Encoding) -> Result<Vec<u8>, char> {
     let text = String::from_utf8_lossy(rows);
     if encoding == UTF_16LE {
         return Ok(text.encode_utf16().flat_map(u16::to_le_bytes).collect());

@@ -51,7 +51,7 @@ pub(crate) enum Again {
     /// From the file as it lies there.
     File { file: Mutex<File>, returns_alone: bool },
     /// From a temporary file.
-    Kept(Mutex<File>),
+    Kept { file: Mutex<File>, returns_alone: bool },
     /// By decoding the file once more.
     Recoded { file: Mutex<File>, points: Arc<Mutex<Vec<Point>>>, chosen: Chosen, returns_alone: bool },
 }
@@ -116,7 +116,7 @@ impl TextStream {
                 let kept = tempfile::tempfile().map_err(failed)?;
                 // Both handles share one place in the file: all is written before anything is read again.
                 stream.keep = Some(kept.try_clone().map_err(failed)?);
-                Again::Kept(Mutex::new(kept))
+                Again::Kept { file: Mutex::new(kept), returns_alone }
             }
             _ => Again::Never,
         };
@@ -222,7 +222,7 @@ impl Again {
     pub(crate) fn read_at(&self, offset: u64, into: &mut [u8]) -> io::Result<usize> {
         let (count, returns_alone) = match self {
             Self::Never => return Err(io::ErrorKind::Unsupported.into()),
-            Self::Kept(file) => (read_at(file, offset, into)?, false),
+            Self::Kept { file, .. } => (read_at(file, offset, into)?, false),
             Self::File { file, returns_alone } => (read_at(file, offset, into)?, *returns_alone),
             Self::Recoded { file, points, chosen, returns_alone } => {
                 let point = {
@@ -241,6 +241,15 @@ impl Again {
             to_line_feeds(into.get_mut(..count).unwrap_or_default());
         }
         Ok(count)
+    }
+
+    /// Whether carriage returns alone end the lines of the file.
+    pub(crate) fn returns_alone(&self) -> bool {
+        match self {
+            Self::File { returns_alone, .. } | Self::Recoded { returns_alone, .. } => *returns_alone,
+            Self::Kept { returns_alone, .. } => *returns_alone,
+            Self::Never => false,
+        }
     }
 
     /// Whether the text can be read again at all.
