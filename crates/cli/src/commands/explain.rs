@@ -4,9 +4,10 @@ use crate::args::ExplainArgs;
 use crate::ended::Ended;
 use crate::failure::Failure;
 use crate::render;
-use crate::terminal::{self, FAINT, HEAD, paint};
+use crate::terminal::{self, CARE, FAINT, HEAD, paint};
 use comfy_table::{ContentArrangement, Table, presets};
 use tidy_gate_core::catalogue::{Code, Entry, Scope, entries, entry};
+use tidy_gate_core::causes::{CauseCode, CauseEntry, cause_entries, cause_entry};
 use tidy_gate_core::likeness;
 
 pub(crate) fn run(args: &ExplainArgs) -> anyhow::Result<Ended> {
@@ -19,13 +20,20 @@ pub(crate) fn run(args: &ExplainArgs) -> anyhow::Result<Ended> {
 }
 
 fn one(code: &str) -> Result<String, Failure> {
-    let Ok(code) = code.trim().to_lowercase().parse::<Code>() else {
-        let near = likeness::nearest(code, Code::ALL.iter().map(|code| (code.name(), code)));
+    let word = code.trim().to_lowercase();
+    let cause = word.parse::<CauseCode>().ok().and_then(cause_entry);
+    let Ok(code) = word.parse::<Code>() else {
+        if let Some(cause) = cause {
+            return Ok(of_cause(cause));
+        }
+        let causes = CauseCode::ALL.iter().map(|code| (code.name(), code.name()));
+        let near =
+            likeness::nearest(&word, Code::ALL.iter().map(|code| (code.name(), code.name())).chain(causes));
         let help = match near {
             Some(near) => format!("did you mean `{near}`? `tidy-gate explain` lists all codes"),
             None => "`tidy-gate explain` lists all codes".to_owned(),
         };
-        return Err(Failure::usage(format!("there is no finding `{code}`"), help));
+        return Err(Failure::usage(format!("there is no finding or cause `{code}`"), help));
     };
     let entry = entry(code);
     let style = render::text::level_style(entry.level);
@@ -40,12 +48,36 @@ fn one(code: &str) -> Result<String, Failure> {
         ("But so", entry.good),
     ];
     let mut text = format!("{}  {}\n{}\n", paint(code.name(), HEAD), paint(&level, style), entry.title);
-    let width = terminal::width().min(100);
-    for (heading, words) in rows {
-        let options = textwrap::Options::new(width).initial_indent("  ").subsequent_indent("  ");
-        text.push_str(&format!("\n{}\n{}\n", paint(heading, HEAD), textwrap::fill(words, options)));
+    text.push_str(&parts(&rows));
+    if let Some(cause) = cause {
+        text.push_str(&format!("\n{}", of_cause(cause)));
     }
     Ok(text)
+}
+
+/// What is known of a cause.
+fn of_cause(cause: &CauseEntry) -> String {
+    let rows = [
+        ("How it comes about", cause.why),
+        ("What removes it", cause.remedy),
+        ("For example", cause.example),
+    ];
+    format!(
+        "{}  {}\n{}\n{}",
+        paint(cause.code.name(), HEAD),
+        paint("a cause", CARE),
+        cause.title,
+        parts(&rows)
+    )
+}
+
+fn parts(rows: &[(&str, &str)]) -> String {
+    let width = terminal::width().min(100);
+    let part = |(heading, words): &(&str, &str)| {
+        let options = textwrap::Options::new(width).initial_indent("  ").subsequent_indent("  ");
+        format!("\n{}\n{}\n", paint(heading, HEAD), textwrap::fill(words, options))
+    };
+    rows.iter().map(part).collect()
 }
 
 fn list() -> String {
@@ -63,8 +95,20 @@ fn list() -> String {
         }
         text.push_str(&format!("{}\n{}\n\n", paint(scope.title(), HEAD), table.to_string().trim_end()));
     }
+    let causes: Vec<[&str; 2]> = cause_entries().map(|cause| [cause.code.name(), cause.title]).collect();
+    let mut table = Table::new();
+    let width = u16::try_from(terminal::width().min(110)).unwrap_or(80);
+    table.load_style(presets::NOTHING).set_content_arrangement(ContentArrangement::Dynamic).set_width(width);
+    for cause in causes {
+        table.add_row(cause);
+    }
+    text.push_str(&format!(
+        "{}\n{}\n\n",
+        paint("Causes of many findings at once", HEAD),
+        table.to_string().trim_end()
+    ));
     text.push_str(&paint(
-        "tidy-gate explain CODE tells why a finding matters and how to put it right.",
+        "tidy-gate explain CODE tells why a finding matters, or how a cause comes about, and how to put it right.",
         FAINT,
     ));
     text.push('\n');

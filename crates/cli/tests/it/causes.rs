@@ -7,7 +7,8 @@ use crate::tool::Folder;
 use faults::{FAULTS, Fault};
 use serde_json::Value;
 use std::collections::BTreeMap;
-use tables::{Dice, TRADES, Table};
+pub(crate) use tables::Table;
+use tables::{Dice, TRADES};
 
 fn report(folder: &Folder, words: &str) -> Value {
     let command = format!("check t.csv --today 2026-11-29 --format json {words}");
@@ -32,7 +33,7 @@ fn codes(report: &Value) -> Vec<String> {
 }
 
 /// A spoilt table and the causes that were planted.
-fn spoilt(seed: u64) -> (Table, Vec<&'static str>) {
+pub(crate) fn spoilt(seed: u64) -> (Table, Vec<&'static str>) {
     let mut dice = Dice::new(seed);
     let trade = &TRADES[dice.below(TRADES.len())];
     let count = 80 + dice.below(220);

@@ -2,6 +2,7 @@
 
 use crate::tool::project;
 use tidy_gate_core::catalogue::{Scope, entries};
+use tidy_gate_core::causes::cause_entries;
 use tidy_gate_core::fields::FieldsReport;
 use tidy_gate_core::matching::MatchReport;
 use tidy_gate_core::peek::PeekReport;
@@ -48,6 +49,24 @@ fn the_page_of_findings() {
         }
     }
     current("findings.md", &page);
+}
+
+#[test]
+fn the_page_of_causes() {
+    let mut page = String::from(
+        "# The causes\n\nA cause explains many findings at once and names the one thing that removes them. Each finding belongs to one cause\n\
+         at most; what none explains is listed as before. `tidy-gate check` tells causes first, `causes[]` of its report in JSON has\n\
+         all of them, and `tidy-gate explain CAUSE` tells the same on the terminal.\n\n\
+         A remedy is of one of four kinds: lines for the **plan**, something that **mend** does, **rows** to delete, or a\n\
+         sentence for the **sender**.\n\n*This page is made from the catalogue in the code.*\n",
+    );
+    for cause in cause_entries() {
+        page.push_str(&format!(
+            "\n## `{}`\n\n{}.\n\n- **How it comes about.** {}\n- **What removes it.** {}\n- For example: {}\n",
+            cause.code, cause.title, cause.why, cause.remedy, cause.example
+        ));
+    }
+    current("causes.md", &page);
 }
 
 #[test]

@@ -27,6 +27,7 @@ mod layout;
 mod lines;
 mod loading;
 mod matching;
+mod mend;
 mod outcome;
 mod outputs;
 mod peek;

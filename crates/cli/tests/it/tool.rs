@@ -36,6 +36,10 @@ impl Folder {
         std::fs::read_to_string(self.path(name)).unwrap()
     }
 
+    pub(crate) fn bytes(&self, name: &str) -> Vec<u8> {
+        std::fs::read(self.path(name)).unwrap()
+    }
+
     /// The names of all files.
     pub(crate) fn names(&self) -> Vec<String> {
         let entries = std::fs::read_dir(self.0.path()).unwrap();

@@ -51,6 +51,15 @@ pub(crate) fn pasted_twice(gate: &Gate, outcome: &Outcome) -> Option<Cause> {
         }
     }
     end(open);
+    // What must not repeat beside the key repeats with it.
+    for (row, keyset, group) in outcome.repeats.each() {
+        let counted = gate.repeat_counted(keyset, gate.repeat_level(keyset));
+        let above = group.rows.first().map_or(0, |first| row.saturating_sub(*first));
+        let is_within = |block: &Pasted| (block.first..=block.last).contains(&row) && block.above == above;
+        if counted.code == Code::UniqueRepeated && group.count == 2 && blocks.iter().any(is_within) {
+            *claims.entry(counted).or_default() += 2;
+        }
+    }
     let first = blocks.first()?;
     let rows: u64 = blocks.iter().map(|block| block.last - block.first + 1).sum();
     let named = format!(

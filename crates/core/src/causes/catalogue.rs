@@ -70,7 +70,7 @@ causes! {
         "Two-digit years were read as another century, a workbook counts days from 1904, or a zone took a day away. Told where dates out of their range would all be within it after the same shift.",
         "Ask the sender for the right dates: which of the others have moved as well, only the sender knows.",
         "1926-05-01 for 2026-05-01";
-    DecimalMark = "decimal-mark": "numbers are written with the other decimal mark",
+    DecimalMark = "decimal-mark-other": "numbers are written with the other decimal mark",
         "A program of another country wrote them. Told where numbers read well with comma and point turned about.",
         "State the mark under [read.fields.FIELD] of the plan where most numbers have it; else let `mend` write the others as the column does.",
         "12,5 in a column of points";

@@ -215,19 +215,15 @@ impl<'g> Mender<'g> {
         let told = |verdict: Verdict, code: Code| verdict.codes().any(|known| known == code);
         let is_new = |code: &Code| !told(was, *code);
         let is_gone = codes.iter().any(|code| !told(is, *code));
-        let had_value = !was.codes().any(|code| code.is(Tag::NoValue));
-        let is_same = !had_value
-            || told(was, Code::ZerosLost)
-            || told(was, Code::CaseWrong)
-            || self.means_the_same(column, value(before, raw, dialect), value(after, b"", plain));
+        // Zeros and case that are put right are what the value was meant to be.
+        let is_meant = told(was, Code::ZerosLost) || told(was, Code::CaseWrong);
+        let is_same = match value(before, raw, dialect) {
+            Some(value_before) if !is_meant => {
+                value(after, b"", plain).is_some_and(|value| cleaned(&value) == cleaned(&value_before))
+            }
+            _ => true,
+        };
         is_gone && is_same && !is.codes().any(|code| is_new(&code))
-    }
-
-    /// Whether a value is the same but for characters that nobody meant.
-    fn means_the_same(&self, column: &Column, one: Option<String>, other: Option<String>) -> bool {
-        let plain = |value: Option<String>| value.map(|value| cleaned(&value));
-        let _ = column;
-        plain(one) == plain(other)
     }
 }
 

@@ -18,6 +18,8 @@ const MOST_RUNS: usize = 6;
 pub(crate) struct CauseTold {
     /// Its code.
     pub(crate) code: &'static str,
+    /// The fields concerned.
+    pub(crate) fields: String,
     /// How much it explains.
     pub(crate) reach: String,
     /// What it is.
@@ -64,6 +66,7 @@ fn told(cause: &Cause) -> CauseTold {
         if cause.rows == 0 { String::new() } else { format!(" in {}", counted(cause.rows, "row", "rows")) };
     CauseTold {
         code: cause.code.name(),
+        fields: shown(&cause.fields.join(", ")),
         reach: format!("{}{rows}", counted(cause.findings, "finding", "findings")),
         explanation: sentence(&shown(&cause.explanation)),
         words: words(&cause.words),

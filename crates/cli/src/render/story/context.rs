@@ -28,6 +28,8 @@ pub(crate) struct Context {
     pub(crate) held_again: Option<String>,
     /// What was asked for and not written, since no row was judged.
     pub(crate) not_written: Vec<String>,
+    /// The plan, as it was named.
+    pub(crate) plan: Option<String>,
     /// The arguments with which `match` pairs the columns of this file.
     pub(crate) pairing: String,
 }
@@ -131,6 +133,7 @@ impl Context {
                 .filter(|path| !written.contains(path))
                 .map(|path| path.display().to_string())
                 .collect(),
+            plan: args.plan.as_ref().map(|plan| quoted_path(plan)),
             pairing: pairing.join(" "),
         }
     }

@@ -68,6 +68,20 @@ pub(super) fn groups(report: &Report, most: usize) -> Vec<Group<'_>> {
     groups
 }
 
+/// Whether a cause explains a finding, as far as that can be told of it: by its word, or by its row.
+fn is_explained(report: &Report, finding: &Finding) -> bool {
+    report.causes.iter().any(|cause| {
+        let is_word = finding.field.as_ref().is_some_and(|field| cause.fields.contains(field))
+            && cause
+                .words
+                .iter()
+                .any(|word| word.likely.is_some() && Some(&word.value) == finding.value.as_ref());
+        let is_row =
+            |[first, last]: &[u64; 2]| finding.row.is_some_and(|row| (*first..=*last).contains(&row));
+        is_word || cause.remedy.rows.iter().any(is_row)
+    })
+}
+
 /// What is counted of a group.
 fn bare(total: &Total) -> Group<'_> {
     Group {
@@ -90,12 +104,20 @@ fn whole<'a>(report: &'a Report, total: &'a Total) -> Group<'a> {
             && finding.rule == total.rule
             && (total.rule.is_some() || finding.fields == total.fields)
     };
-    let examples: Vec<&Finding> = report.findings.iter().filter(is_of_group).collect();
+    let mut examples: Vec<&Finding> = report.findings.iter().filter(is_of_group).collect();
+    // What a cause explains is told there.
+    let open: Vec<&Finding> =
+        examples.iter().copied().filter(|finding| !is_explained(report, finding)).collect();
+    if !open.is_empty() {
+        examples = open;
+    }
     let mut group = Group { place: place(report, total, &examples), ..bare(total) };
     let Some(example) = examples.first() else { return group };
     group.sample = sample(example);
     group.sentence = group.sample.is_none().then(|| sentence(example));
-    group.words = if total.words.len() > 1 { &total.words } else { &[] };
+    let of_causes = || report.causes.iter().flat_map(|cause| &cause.words).map(|word| &word.value);
+    let is_told = total.words.iter().any(|word| of_causes().any(|told| *told == word.value));
+    group.words = if total.words.len() > 1 && !is_told { &total.words } else { &[] };
     group.places = places(report, total, &examples);
     group
 }

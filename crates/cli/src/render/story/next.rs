@@ -5,6 +5,7 @@ use super::verdict::{ended_early, holds_all, why_not_the_file};
 use crate::render::words::counted;
 use crate::terminal::shown;
 use tidy_gate_core::catalogue::{Code, Level};
+use tidy_gate_core::causes::{Cause, CauseCode, RemedyKind};
 use tidy_gate_core::numerals::grouped;
 use tidy_gate_core::report::{Report, Total, Verdict};
 
@@ -109,6 +110,9 @@ fn mending(report: &Report, context: &Context) -> Vec<Step> {
         return vec![Step::said("Ask for the file with its rows.")];
     }
     let explain = worst.map(|total| format!("{} explain {}", context.program, total.code));
+    let of_causes = of_causes(report, context);
+    let has_causes = !of_causes.is_empty();
+    steps.extend(of_causes);
     if worst.is_some_and(|total| holds_all(report, total)) {
         if report.totals.iter().any(|total| holds_all(report, total) && OF_PAIRING.contains(&total.code)) {
             if let Some(names) = headless(report) {
@@ -132,13 +136,14 @@ fn mending(report: &Report, context: &Context) -> Vec<Step> {
         }
         let text = "First put right what holds the whole file. What it means and what to do:";
         steps.push(Step { text: text.to_owned(), command: explain });
-    } else {
+    } else if !has_causes {
         let which = if is_alone(report) { "the most frequent" } else { "the first" };
         let text = format!("What {which} stop means and how to put it right:");
         steps.push(Step { text, command: explain });
     }
-    if let Some(form) =
-        worst.filter(|total| total.code == Code::DateBad).and_then(|total| form_of(report, total))
+    if let Some(form) = worst
+        .filter(|total| total.code == Code::DateBad && !has_causes)
+        .and_then(|total| form_of(report, total))
     {
         let text = format!("If the file writes its dates as {form}, say so:");
         steps.push(Step::run(text, again(&format!(" --dates {form}"))));
@@ -149,6 +154,53 @@ fn mending(report: &Report, context: &Context) -> Vec<Step> {
             counted(counts.ready, "ready row", "ready rows")
         );
         steps.push(Step::run(text, again(" --ready ready.csv --held held.csv")));
+    }
+    steps
+}
+
+/// What to do about the causes: one step for all that `mend` does, one for all words, one for what else the plan may say.
+fn of_causes(report: &Report, context: &Context) -> Vec<Step> {
+    let mut steps = Vec::new();
+    let of = |kind: RemedyKind| report.causes.iter().filter(move |cause| cause.remedy.kind == kind);
+    let mut codes: Vec<&str> =
+        of(RemedyKind::Mend).flat_map(|cause| &cause.remedy.codes).map(|code| code.name()).collect();
+    codes.sort_unstable();
+    codes.dedup();
+    let can_mend = matches!(report.file.form.as_str(), "csv" | "xlsx");
+    if !codes.is_empty() && can_mend {
+        let ending = std::path::Path::new(&report.file.name).extension();
+        let ending =
+            ending.map_or_else(|| "csv".to_owned(), |ending| ending.to_string_lossy().to_lowercase());
+        let ending = if matches!(ending.as_str(), "gz" | "zst") { "csv".to_owned() } else { ending };
+        let command = format!("{} mend {} -o mended.{ending}", context.program, context.arguments);
+        steps.push(Step::run("Have all mended that needs no guess:", command));
+    }
+    let (words, others): (Vec<&Cause>, Vec<&Cause>) = of(RemedyKind::Plan)
+        .partition(|cause| matches!(cause.code, CauseCode::WordsOffList | CauseCode::YesNoWords));
+    let fields: Vec<&str> = words.iter().flat_map(|cause| &cause.fields).map(String::as_str).collect();
+    let save = context.plan.clone().unwrap_or_else(|| "new.plan.toml".to_owned());
+    if !fields.is_empty() {
+        let text = "Have the words written into a plan with what they may mean, and decide each there:";
+        let command = format!(
+            "{} match {} --values {} --save {save}",
+            context.program,
+            context.pairing,
+            fields.join(",")
+        );
+        steps.push(Step::run(text, command));
+    } else if let Some(first) = others.first() {
+        let text = format!("Put the lines of {} into {save}, and check the file by it.", first.code);
+        match context.plan {
+            Some(_) => steps.push(Step::said(text)),
+            None => {
+                let command = format!("{} match {} --save {save}", context.program, context.pairing);
+                steps.push(Step::run(format!("Have a plan written. {text}"), command));
+            }
+        }
+    }
+    if let Some(first) = report.causes.first() {
+        let command = format!("{} explain {}", context.program, first.code);
+        steps.push(Step::run("How the first cause comes about and what removes it:", command));
     }
     steps
 }

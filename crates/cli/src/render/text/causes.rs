@@ -2,27 +2,53 @@
 
 use super::words::{part, typed};
 use crate::render::story::CauseTold;
-use crate::terminal::{CARE, FAINT, HEAD, QUIET, columns, paint};
+use crate::terminal::{CARE, FAINT, HEAD, QUIET, columns, cut, paint};
 
-/// The causes, each with its remedy.
+/// So many lines are drawn of causes with their remedies.
+const MOST_LINES: usize = 42;
+/// So many causes are named beyond them.
+const MOST_NAMED: usize = 8;
+
+/// The causes, each with its remedy; of those beyond the first ones what they are alone.
 pub(super) fn lines(causes: &[CauseTold], aside: &str, width: usize) -> Vec<String> {
     if causes.is_empty() {
         return Vec::new();
     }
     let mut lines = part("Causes", aside).to_vec();
-    for cause in causes {
+    let mut rest = causes;
+    while let Some((cause, others)) = rest.split_first() {
+        let drawn = one(cause, width);
+        if lines.len() + drawn.len() > MOST_LINES && rest.len() < causes.len() {
+            break;
+        }
         lines.push(String::new());
-        lines.extend(one(cause, width));
+        lines.extend(drawn);
+        rest = others;
+    }
+    if !rest.is_empty() {
+        lines.push(String::new());
+    }
+    lines.extend(rest.iter().take(MOST_NAMED).map(|cause| headline(cause, width)));
+    if let Some(more) = rest.len().checked_sub(MOST_NAMED).filter(|more| *more > 0) {
+        lines.push(format!("   {}", paint(&format!("and {more} more; --format json has all"), FAINT)));
     }
     lines
+}
+
+fn headline(cause: &CauseTold, width: usize) -> String {
+    let fields = match cause.fields.is_empty() {
+        true => String::new(),
+        false => format!("  {}", cut(&cause.fields, 34)),
+    };
+    let used = 3 + columns(cause.code) + columns(&fields);
+    let gap = " ".repeat(width.min(110).saturating_sub(used + columns(&cause.reach)).max(2));
+    format!("   {}{}{gap}{}", paint(cause.code, CARE), paint(&fields, FAINT), paint(&cause.reach, HEAD))
 }
 
 fn one(cause: &CauseTold, width: usize) -> Vec<String> {
     let indent = "         ";
     let room = width.min(150).saturating_sub(indent.len());
-    let used = 3 + columns(cause.code);
-    let gap = " ".repeat(width.min(110).saturating_sub(used + columns(&cause.reach)).max(2));
-    let mut lines = vec![format!("   {}{gap}{}", paint(cause.code, CARE), paint(&cause.reach, HEAD))];
+    let mut lines = vec![headline(cause, width)];
     let mut put = |text: &str, style: Option<anstyle::Style>| {
         for line in textwrap::wrap(text, room) {
             lines.push(format!(

@@ -9,6 +9,9 @@ use tidy_gate_core::report::{Report, Verdict};
 /// The most lines of a report.
 const MOST_LINES: usize = 78;
 
+/// The same where causes are told.
+const MOST_WITH_CAUSES: usize = 118;
+
 /// Draws the report for a width in columns.
 pub(crate) fn report(report: &Report, context: &Context, width: usize) -> String {
     let story = Story::of(report, context, MOST_LINES);
@@ -16,8 +19,9 @@ pub(crate) fn report(report: &Report, context: &Context, width: usize) -> String
     lines.extend(causes::lines(&story.causes.0, &story.causes.1, width));
     lines.extend(columns::lines(&story.columns, width));
     let next = next::lines(&story, width);
-    let room = MOST_LINES.saturating_sub(lines.len() + next.len());
     let has_causes = !story.causes.0.is_empty();
+    let most = if has_causes { MOST_WITH_CAUSES } else { MOST_LINES };
+    let room = most.saturating_sub(lines.len() + next.len());
     lines.extend(groups::lines(&story.groups, (width, room), has_causes));
     lines.extend(next);
     lines.iter().map(|line| format!("{}\n", line.trim_end())).collect()

@@ -77,7 +77,7 @@ pub(crate) const FAULTS: [Fault; 18] = [
             table.rows[row][AMOUNT] += &format!(" {}", trade.unit);
         }
     }),
-    fault("decimal-mark", &[AMOUNT], |table, dice, _| {
+    fault("decimal-mark-other", &[AMOUNT], |table, dice, _| {
         let few = dice.rows(3, table.rows.len());
         for row in few {
             table.rows[row][AMOUNT] = table.rows[row][AMOUNT].replace('.', ",");
