@@ -14,6 +14,7 @@ mod one_value;
 mod series;
 mod walk;
 mod weigh;
+mod weigh_columns;
 
 pub use catalogue::{CauseCode, CauseEntry, cause_entries, cause_entry};
 pub use cause::{Cause, CauseSample, CauseWord, Remedy, RemedyKind};

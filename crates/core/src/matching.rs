@@ -3,10 +3,10 @@
 
 mod looks;
 
-pub use looks::looked_up;
+pub use looks::{FieldValues, looked_up};
 
 use crate::finding::letter;
-use crate::gate::{Contents, FieldProbe, Gate, ValueTold};
+use crate::gate::{Contents, FieldProbe, Gate};
 use crate::headings::{How, Likely, Paired};
 use crate::peek::PeekColumn;
 use crate::report::{FileFacts, Proposal, RecordFacts, Tool};
@@ -44,17 +44,6 @@ pub struct MatchReport {
     #[serde(serialize_with = "crate::report::v1::finding::told")]
     #[schemars(with = "Vec<crate::report::FindingReport<'static>>")]
     pub findings: Vec<crate::finding::Finding>,
-}
-
-/// The different values of a field's column.
-#[derive(Debug, Clone, Serialize, JsonSchema)]
-pub struct FieldValues {
-    /// The field's name.
-    pub field: String,
-    /// The values: those that are open first, then the most frequent.
-    pub values: Vec<ValueTold>,
-    /// How many cells hold values beyond those that were counted.
-    pub uncounted: u64,
 }
 
 /// A column, with what it holds.

@@ -16,7 +16,7 @@ mod xlsb;
 mod xlsx;
 mod xml;
 
-pub(crate) use patch::patch;
+pub(crate) use patch::{NewCell, patch};
 pub(crate) use rows::{Stored, write_cell};
 pub use template::meant_by;
 pub use xlsx::Sheet;

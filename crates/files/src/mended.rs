@@ -2,7 +2,7 @@
 
 mod text;
 
-use crate::book;
+use crate::book::{self, NewCell};
 use crate::error::Error;
 use crate::output::Output;
 use crate::plain_list;
@@ -10,6 +10,7 @@ use crate::row_output::RowOutput;
 use crate::table_file::TableFile;
 use std::collections::BTreeMap;
 use std::path::Path;
+use text::Patch;
 use tidy_gate_core::block::Block;
 use tidy_gate_core::catalogue::{Code, entry};
 use tidy_gate_core::finding::{Finding, MASK, letter};
@@ -30,25 +31,6 @@ pub struct MendSum {
     pub by_code: BTreeMap<Code, u64>,
     /// The same by column, from 0.
     pub by_column: BTreeMap<(usize, Code), u64>,
-}
-
-/// A piece of a text and what stands in its place.
-#[derive(Debug)]
-pub(crate) struct Patch {
-    pub(crate) from: u64,
-    pub(crate) to: u64,
-    pub(crate) text: Box<[u8]>,
-}
-
-/// What a cell of a sheet is to hold.
-#[derive(Debug, Clone, PartialEq, Eq)]
-pub(crate) enum NewCell {
-    /// This text.
-    Text(String),
-    /// This number.
-    Number(String),
-    /// Nothing, whatever stood there.
-    Nothing,
 }
 
 /// The codes of rows that are taken out.

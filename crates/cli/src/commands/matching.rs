@@ -45,11 +45,9 @@ fn match_columns(args: &MatchArgs) -> anyhow::Result<MatchReport> {
     let mode = args.mode.map(Mode::from).or(plan.mode).unwrap_or_default();
     refuse_defaults(args, mode)?;
     let (references, _) = references::read(&args.references, &draft.schema, &plan, base)?;
-    let settings = |plan: Plan| Settings {
-        dates: plan.dates.clone(),
-        plan,
-        references: references.clone(),
-        ..Settings::plain(mode, stated.today())
+    let settings = |plan: Plan| {
+        let plain = Settings::plain(mode, stated.today());
+        Settings { dates: plan.dates.clone(), plan, references: references.clone(), ..plain }
     };
     let begun = settings(plan);
     let look = Look {
@@ -83,7 +81,7 @@ fn match_columns(args: &MatchArgs) -> anyhow::Result<MatchReport> {
         save(args, path, base, &draft)?;
         saved = Some(path.display().to_string());
     }
-    let is_saved = saved.is_some();
+    let complete = is_complete(&fields_without_column, &findings, &columns, saved.is_some());
     Ok(MatchReport {
         format: 1,
         tool: tool(),
@@ -91,7 +89,7 @@ fn match_columns(args: &MatchArgs) -> anyhow::Result<MatchReport> {
         record: RecordFacts::of(&draft.schema),
         plan: base.map(|path| path.display().to_string()),
         saved,
-        complete: is_complete(&fields_without_column, &findings, &columns, is_saved),
+        complete,
         rows: rows.rows,
         columns,
         fields_without_column,

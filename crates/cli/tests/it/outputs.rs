@@ -109,7 +109,8 @@ fn sensitive_values_are_masked_in_everything_but_the_rows() {
     assert!(folder.read("held.csv").contains(secret));
     let json = folder.report("").to_string();
     for (name, text) in [("text", &ran.out), ("findings", &folder.read("f.csv")), ("json", &json)] {
-        assert!(!text.contains("a.okafor") && text.contains("***"), "{name}");
+        // The text has room for the first of them alone.
+        assert!(!text.contains("a.okafor") && (name == "text" || text.contains("***")), "{name}");
     }
 }
 

@@ -102,7 +102,8 @@ pub(crate) fn ran(output: Output) -> Ran {
             .unwrap()
             .extend(findings.iter().filter_map(|finding| finding["code"].as_str().map(str::to_owned)));
     }
-    Ran { code: output.status.code().unwrap(), out: text(output.stdout), err: text(output.stderr) }
+    // Whoever was ended by a signal has no code.
+    Ran { code: output.status.code().unwrap_or(-1), out: text(output.stdout), err: text(output.stderr) }
 }
 
 /// The folder of the demo's files.

@@ -20,10 +20,12 @@ struct Pasted {
     above: u64,
 }
 
-/// The cause, where rows behind one another repeat rows behind one another throughout.
-pub(crate) fn pasted_twice(gate: &Gate, outcome: &Outcome) -> Option<Cause> {
-    let mut blocks: Vec<Pasted> = Vec::new();
-    let mut claims: BTreeMap<Counted, u64> = BTreeMap::new();
+/// What blocks explain, as it is counted.
+type Claims = BTreeMap<Counted, u64>;
+
+/// The blocks, and the findings that they explain.
+fn blocks(gate: &Gate, outcome: &Outcome) -> (Vec<Pasted>, Claims) {
+    let (mut blocks, mut claims) = (Vec::new(), Claims::new());
     let mut open: Option<(Pasted, Counted)> = None;
     let mut end = |open: Option<(Pasted, Counted)>| {
         let Some((block, counted)) = open else { return };
@@ -60,6 +62,12 @@ pub(crate) fn pasted_twice(gate: &Gate, outcome: &Outcome) -> Option<Cause> {
             *claims.entry(counted).or_default() += 2;
         }
     }
+    (blocks, claims)
+}
+
+/// The cause, where rows behind one another repeat rows behind one another throughout.
+pub(super) fn pasted_twice(gate: &Gate, outcome: &Outcome) -> Option<Cause> {
+    let (blocks, claims) = blocks(gate, outcome);
     let first = blocks.first()?;
     let rows: u64 = blocks.iter().map(|block| block.last - block.first + 1).sum();
     let named = format!(

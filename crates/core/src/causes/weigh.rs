@@ -1,24 +1,22 @@
 //! Which of the things that findings may come from are causes, and what removes each.
 
 use super::catalogue::CauseCode;
-use super::cause::{Cause, CauseSample, CauseWord, Remedy};
+use super::cause::{Cause, CauseSample, Remedy};
 use super::evidence::{Evidence, Findings, Origin};
 use super::fragment;
 use crate::catalogue::Code;
 use crate::finding::{Finding, MASK, letter};
-use crate::gate::{DateCount, Gate, RowKind, Shift, date_candidates};
+use crate::gate::{DateCount, Gate, RowKind};
 use crate::headings::Paired;
 use crate::mode::Mode;
 use crate::numerals::{counted, grouped};
 use crate::run::Outcome;
-use crate::schema::{Field, KindName};
+use crate::schema::Field;
 use crate::toml_text::quoted;
 use std::collections::BTreeMap;
 
 /// So few findings need no cause.
 const FEW: u64 = 2;
-/// So many words are told.
-const MOST_WORDS: usize = 20;
 /// So many runs of rows are named.
 const MOST_RUNS: usize = 1_000;
 
@@ -307,202 +305,6 @@ impl Weigher<'_> {
         Some(self.of(CauseCode::ColumnsSwapped, &found, explanation, remedy))
     }
 
-    fn words(&self, column: usize, is_like: bool, found: &Findings) -> Option<Cause> {
-        let field = self.field(column)?;
-        let is_truth = field.stated.kind == KindName::Boolean;
-        if !is_like && (is_truth || field.stated.kind == KindName::Reference) {
-            return None;
-        }
-        let mut words: Vec<CauseWord> = found
-            .words
-            .iter()
-            .map(|(word, (count, likely))| CauseWord {
-                value: word.to_string(),
-                count: *count,
-                likely: likely.as_ref().map(ToString::to_string),
-            })
-            .collect();
-        words.sort_by(|one, other| other.count.cmp(&one.count).then_with(|| one.value.cmp(&other.value)));
-        let code = if is_truth { CauseCode::YesNoWords } else { CauseCode::WordsOffList };
-        let different = counted(words.len() as u64, "different word", "different words");
-        let list = if is_truth { "yes and no are read" } else { "its list has" };
-        let title = self.title(column);
-        let is_masked = self.gate.is_masked(column);
-        let (explanation, remedy) = if is_like && !is_masked {
-            let what = if is_truth { "which mean yes or no in other words" } else { "each like one of them" };
-            let entry =
-                |word: &CauseWord| Some((quoted(&word.value), fragment::word(word.likely.as_deref()?)));
-            let entries: Vec<_> = words.iter().filter_map(entry).collect();
-            let plan = fragment::table(&["values", &field.name], &entries);
-            let text = format!(
-                "Look whether each word of {title} means what is proposed, and put the lines into the plan."
-            );
-            (
-                format!("{} of {title} hold {different} beside those that {list}, {what}", cells(found)),
-                Remedy::plan(text, plan),
-            )
-        } else {
-            let text = format!(
-                "Please say what the words of {title} that are not on its list stand for, or use those that are."
-            );
-            (
-                format!("{} of {title} hold {different} beside those that {list}", cells(found)),
-                Remedy::sender(text),
-            )
-        };
-        let mut cause = self.of(code, found, explanation, remedy);
-        words.truncate(if is_masked { 0 } else { MOST_WORDS });
-        cause.words = words;
-        Some(cause)
-    }
-
-    fn unit(&self, column: usize, unit: &str, found: &Findings) -> Option<Cause> {
-        let field = self.field(column)?;
-        let title = self.title(column);
-        let is_own = field.stated.unit.as_deref().is_some_and(|own| own.eq_ignore_ascii_case(unit));
-        let codes: Vec<Code> = [Code::DecimalBad, Code::IntegerBad]
-            .into_iter()
-            .filter(|code| found.claims.keys().any(|claim| claim.code == *code))
-            .collect();
-        let remedy = match is_own {
-            true => {
-                Remedy::mend(format!("Let `mend` take \"{unit}\" away: it is the unit of the field."), &codes)
-            }
-            false => Remedy::sender(format!(
-                "Please give the numbers of {title} without \"{unit}\". (If that is the unit of the field, say unit = \
-                 \"{unit}\" in the record schema; then `mend` takes it away.)"
-            )),
-        };
-        let explanation = format!("{} of {title} hold a number with \"{unit}\" behind it", cells(found));
-        Some(self.of(CauseCode::UnitInCells, found, explanation, remedy))
-    }
-
-    fn dates(&self, column: usize, is_open: bool, found: &Findings) -> Option<Cause> {
-        let (field, title) = (self.field(column)?, self.title(column));
-        let all = self.dates.get(&column)?;
-        let candidates = date_candidates();
-        let read_of = |at: usize| -> u64 {
-            found.forms.iter().filter(|(mask, _)| *mask >> at & 1 == 1).map(|(_, count)| count).sum()
-        };
-        let total = |at: usize| all.read.get(at).copied().unwrap_or_default();
-        let most = (0..candidates.len()).map(read_of).max().unwrap_or_default();
-        if most * 100 < found.count * 95 {
-            return None;
-        }
-        let mut best: Vec<usize> = (0..candidates.len()).filter(|at| read_of(*at) == most).collect();
-        let widest = best.iter().map(|at| total(*at)).max().unwrap_or_default();
-        best.retain(|at| total(*at) == widest);
-        let source =
-            |at: &usize| candidates.get(*at).map(|form| form.source().to_owned()).unwrap_or_default();
-        let day_first = self.day_first();
-        let chosen = match best.as_slice() {
-            [one] => Some(source(one)),
-            several => {
-                let fits = |form: &String| day_first.is_some_and(|day_first| is_day_first(form) == day_first);
-                let forms: Vec<String> = several.iter().map(source).filter(fits).collect();
-                // Of forms that differ in the length of the year alone, the longer one is meant.
-                forms.into_iter().max_by_key(|form| form.matches('y').count())
-            }
-        };
-        let code = if is_open { CauseCode::DateOrder } else { CauseCode::DateForm };
-        let is_plain = field.stated.kind == KindName::Date;
-        let ask = || {
-            Remedy::sender(format!(
-                "Please say in which order day and month stand in {title}: no date in it tells."
-            ))
-        };
-        let (explanation, remedy) = match chosen {
-            Some(form) if is_plain => {
-                let mut forms = vec![form.clone()];
-                if widest < all.cells {
-                    let stated = field.stated.dates.iter().filter(|stated| **stated != form);
-                    forms.extend(stated.cloned());
-                }
-                let dates = fragment::texts(forms.iter().map(String::as_str));
-                let plan = fragment::table(&["read", "fields", &field.name], &[("dates".to_owned(), dates)]);
-                let why = match (is_open, day_first) {
-                    (true, Some(true)) => "; the file's other dates have the day before the month",
-                    (true, Some(false)) => "; the file's other dates have the month before the day",
-                    _ => "",
-                };
-                let explanation = format!("{} of {title} are dates in the form {form}{why}", cells(found));
-                (explanation, Remedy::plan(format!("State the form of {title} in the plan."), plan))
-            }
-            Some(form) => (format!("{} of {title} are dates in the form {form}", cells(found)), ask()),
-            None => {
-                (format!("in {} of {title} day and month could be either way round", cells(found)), ask())
-            }
-        };
-        Some(self.of(code, found, explanation, remedy))
-    }
-
-    /// Whether the day stands before the month in all columns of the file that tell.
-    fn day_first(&self) -> Option<bool> {
-        let mut ways = self.outcome.votes.iter().enumerate().filter_map(|(column, votes)| {
-            let is_date = self
-                .field(column)
-                .is_some_and(|field| matches!(field.stated.kind, KindName::Date | KindName::Datetime));
-            if is_date { votes.day_first() } else { None }
-        });
-        let first = ways.next()?;
-        ways.all(|way| way == first).then_some(first)
-    }
-
-    fn mark(&self, column: usize, found: &Findings) -> Option<Cause> {
-        let (field, title) = (self.field(column)?, self.title(column));
-        let count = |code: Code| -> u64 {
-            found.claims.iter().filter(|claim| claim.0.code == code).map(|claim| claim.1).sum()
-        };
-        let (other, open) = (count(Code::DecimalMark), count(Code::NumberUnclear));
-        let filled = self.outcome.filled.get(column).copied().unwrap_or_default();
-        let has_comma = found.sample.as_ref().is_some_and(|sample| sample.2.rfind(',') > sample.2.rfind('.'));
-        if other == 0 {
-            let text = format!(
-                "Please say which mark stands before the decimals in {title}: no number in it tells."
-            );
-            let explanation =
-                format!("in {} of {title} a mark may begin decimals or part thousands", cells(found));
-            return Some(self.of(CauseCode::DecimalMark, found, explanation, Remedy::sender(text)));
-        }
-        let explanation = format!("{} of {title} are written with the other decimal mark", cells(found));
-        let remedy = if other * 2 >= filled || open > 0 {
-            let (decimal, group) = if has_comma { (",", ".") } else { (".", ",") };
-            let marks = [("decimal_mark", decimal), ("group_mark", group)];
-            let entries = marks.map(|(key, mark)| (key.to_owned(), quoted(mark)));
-            let plan = fragment::table(&["read", "fields", &field.name], &entries);
-            Remedy::plan(format!("State the marks of {title} in the plan."), plan)
-        } else {
-            Remedy::mend("Let `mend` write them with the mark of the column.", &[Code::DecimalMark])
-        };
-        Some(self.of(CauseCode::DecimalMark, found, explanation, remedy))
-    }
-
-    fn moved(&self, column: usize, shift: Shift, found: &Findings) -> Option<Cause> {
-        let title = self.title(column);
-        let out: u64 = self
-            .outcome
-            .tallies
-            .iter()
-            .filter(|(counted, _)| counted.column == column + 1 && counted.code == Code::OutOfRange)
-            .map(|(_, tally)| tally.count)
-            .sum();
-        if found.count < 3 || found.count * 10 < out * 9 {
-            return None;
-        }
-        let by = match shift {
-            Shift::Years(years) => counted(years.unsigned_abs().into(), "year", "years"),
-            Shift::Days(days) => counted(days.unsigned_abs(), "day", "days"),
-        };
-        let is_late = matches!(shift, Shift::Years(..0) | Shift::Days(..0));
-        let way = if is_late { "too late" } else { "too early" };
-        let explanation = format!(
-            "{} of {title} are out of range, and would fit if they were not {by} {way}",
-            cells(found)
-        );
-        let text = format!("Please look at the dates of {title}: they seem to stand {by} {way}.");
-        Some(self.of(CauseCode::DatesMoved, found, explanation, Remedy::sender(text)))
-    }
-
     fn blank(&self, column: usize, found: &Findings) -> Option<Cause> {
         let rows = self.outcome.counts.records();
         let begins = self.gate.table().first_row;
@@ -550,11 +352,6 @@ impl Weigher<'_> {
             format!("Please look at {titles}: the values count up row by row; was a cell dragged down?");
         self.of(CauseCode::KeysDragged, found, explanation, Remedy::sender(text))
     }
-}
-
-/// Whether a form of dates has the day before the month.
-fn is_day_first(form: &str) -> bool {
-    form.find('d') < form.find('M')
 }
 
 /// How many cells there are.

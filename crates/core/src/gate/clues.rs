@@ -5,7 +5,7 @@ use super::assembly::Gate;
 use super::judge::Judge;
 use super::kinds::Value;
 use super::mark::Mark;
-use super::row_kinds;
+use super::row_kinds::{self, RowKind};
 use super::state::RunState;
 use super::verdict::Verdict;
 use crate::block::Block;
@@ -15,21 +15,6 @@ use crate::schema::Kind;
 use crate::value::{Date, DatePattern, DateReading, Number, truth, truth_words};
 use std::collections::{BTreeMap, HashMap};
 use std::sync::Arc;
-
-/// What a row is instead of a record.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash)]
-pub enum RowKind {
-    /// The headings once more.
-    Headings,
-    /// A total of the rows above it.
-    Total,
-    /// A note: one cell alone is filled.
-    Note,
-    /// Its cells stand one column further right than they belong.
-    Shifted,
-    /// It has more cells than there are columns.
-    Wide,
-}
 
 /// What one finding tells of its cause.
 #[derive(Debug, Clone, PartialEq)]

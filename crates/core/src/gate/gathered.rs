@@ -6,6 +6,7 @@ use super::tallies::Tallies;
 use super::translated::Translated;
 use super::words::Words;
 use crate::finding::Finding;
+use std::collections::BTreeMap;
 
 /// What of a column is handed on otherwise than it stands.
 #[derive(Debug, Clone, Copy, Default, PartialEq, Eq)]
@@ -24,7 +25,7 @@ pub(crate) struct Gathered {
     pub(crate) votes: Vec<Votes>,
     pub(crate) rewriting: Vec<Rewriting>,
     pub(crate) words: Vec<Words>,
-    pub(crate) translated: Vec<Translated>,
+    pub(crate) translated: BTreeMap<usize, Translated>,
     pub(crate) kept: Vec<Finding>,
     pub(crate) keys: Vec<KeyStore>,
 }

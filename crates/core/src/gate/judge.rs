@@ -20,6 +20,7 @@ use crate::block::Block;
 use crate::catalogue::{Code, Level, Tag};
 use crate::finding::Finding;
 use crate::rows::{BlankRun, Cells};
+use std::collections::BTreeMap;
 
 /// What judging a block gave, for the merging in order.
 #[derive(Debug, Default)]
@@ -62,7 +63,7 @@ pub struct Judge<'g> {
     votes: Vec<Votes>,
     rewriting: Vec<Rewriting>,
     words: Vec<Words>,
-    translated: Vec<Translated>,
+    translated: BTreeMap<usize, Translated>,
     kept: Kept,
     memos: Vec<Memo>,
     all: bool,
@@ -97,7 +98,7 @@ impl<'g> Judge<'g> {
             votes: vec![Votes::default(); gate.width()],
             rewriting: vec![Rewriting::default(); gate.width()],
             words: gate.columns.iter().map(|_| Words::default()).collect(),
-            translated: gate.columns.iter().map(|_| Translated::default()).collect(),
+            translated: BTreeMap::new(),
             kept: Kept::default(),
             memos: gate.columns.iter().map(|_| Memo::new(gate.columns.len())).collect(),
             all,
@@ -244,8 +245,8 @@ impl<'g> Judge<'g> {
             let (row, column) = (row as usize, column as usize + 1);
             self.marks.push(Mark::at(&self.cells, row, column, Code::QuoteStray, level));
         }
-        let known = self.memos.iter_mut().zip(&mut self.translated);
-        for (column, known) in known.enumerate() {
+        for (column, memo) in self.memos.iter_mut().enumerate() {
+            let known = (memo, &mut self.translated);
             let found = mark_column(gate, column, (block, &self.cells, &self.there), known, &mut self.marks);
             if let Some(rewriting) = self.rewriting.get_mut(column) {
                 rewriting.unlike += found.unlike;

@@ -14,6 +14,7 @@ use crate::block::Block;
 use crate::catalogue::{Code, Level, Tag};
 use crate::rows::{Cells, text_of};
 use crate::scan::Dialect;
+use std::collections::BTreeMap;
 
 /// What the cells of a column came to, beside their marks.
 #[derive(Debug, Default)]
@@ -33,7 +34,7 @@ pub(super) fn mark_column(
     gate: &Compiled,
     number: usize,
     (block, cells, there): (&Block, &Cells, &[There<'_>]),
-    (memo, translated): (&mut Memo, &mut Translated),
+    (memo, translated): (&mut Memo, &mut BTreeMap<usize, Translated>),
     marks: &mut Vec<Mark>,
 ) -> Marked {
     let Some(column) = gate.columns.get(number) else { return Marked::default() };
@@ -44,7 +45,7 @@ pub(super) fn mark_column(
         looked_at += 1;
         let raw = cells.stored(block, row, number);
         if column.reading.put.is_some() {
-            translated.count(raw, column, dialect);
+            translated.entry(number).or_default().count(raw, column, dialect);
         }
         let told = memo.of(raw, || tell(gate, column, raw));
         marker.mark(row, raw, told);

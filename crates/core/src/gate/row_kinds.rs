@@ -1,10 +1,24 @@
 //! Rows that are no records, or whose cells do not stand right, told by their cells.
 
 use super::assembly::Gate;
-use super::clues::RowKind;
 use super::total::is_total_word;
 use super::verdict::Verdict;
 use crate::headings::loose;
+
+/// What a row is instead of a record.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash)]
+pub enum RowKind {
+    /// The headings once more.
+    Headings,
+    /// A total of the rows above it.
+    Total,
+    /// A note: one cell alone is filled.
+    Note,
+    /// Its cells stand one column further right than they belong.
+    Shifted,
+    /// It has more cells than there are columns.
+    Wide,
+}
 
 /// What a row is instead of a record: of its trimmed texts, and the columns in which findings were made.
 pub(super) fn of(gate: &Gate, texts: &[String], marked: &[usize]) -> Option<RowKind> {

@@ -1,10 +1,22 @@
 //! Words that nobody has decided yet, written into a plan as comments to look at.
 
-use super::FieldValues;
 use crate::gate::{Taken, ValueTold};
 use crate::numerals::grouped;
 use crate::toml_text::{bare_or_quoted, quoted};
+use schemars::JsonSchema;
+use serde::Serialize;
 use toml_edit::DocumentMut;
+
+/// The different values of a field's column.
+#[derive(Debug, Clone, Serialize, JsonSchema)]
+pub struct FieldValues {
+    /// The field's name.
+    pub field: String,
+    /// The values: those that are open first, then the most frequent.
+    pub values: Vec<ValueTold>,
+    /// How many cells hold values beyond those that were counted.
+    pub uncounted: u64,
+}
 
 /// What begins a proposal.
 const LOOK: &str = "# LOOK:";

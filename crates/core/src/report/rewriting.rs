@@ -27,8 +27,8 @@ const TOLD: usize = 1_000;
 /// What words became that the plan replaces, the most frequent of a field first.
 pub(super) fn translated(gate: &Gate, outcome: &Outcome) -> Vec<TranslatedReport> {
     let mut all = Vec::new();
-    for (number, words) in outcome.translated.iter().enumerate() {
-        let Some(Paired::Field { field, .. }) = gate.pairing().columns.get(number) else { continue };
+    for (number, words) in &outcome.translated {
+        let Some(Paired::Field { field, .. }) = gate.pairing().columns.get(*number) else { continue };
         let Some(field) = gate.schema().fields.get(*field) else { continue };
         let shown = |word: String| if field.sensitive { MASK.to_owned() } else { word };
         let told = |((from, to), count)| TranslatedReport {
@@ -37,7 +37,7 @@ pub(super) fn translated(gate: &Gate, outcome: &Outcome) -> Vec<TranslatedReport
             to: shown(to),
             count,
         };
-        let mut of_field: Vec<_> = gate.translated(number, words).into_iter().map(told).collect();
+        let mut of_field: Vec<_> = gate.translated(*number, words).into_iter().map(told).collect();
         of_field.sort_by(|one, other| other.count.cmp(&one.count));
         all.append(&mut of_field);
     }

@@ -6,6 +6,7 @@ use super::records::RecordCounts;
 use crate::block::OpenRow;
 use crate::finding::Finding;
 use crate::gate::{Repeats, Rewriting, RunState, Tallies, Translated, Votes, Words};
+use std::collections::BTreeMap;
 
 /// How many rows there are, and what became of them.
 #[derive(Debug, Clone, Copy, Default, PartialEq, Eq)]
@@ -46,7 +47,7 @@ pub struct Outcome {
     /// The wrong words of each column.
     pub words: Vec<Words>,
     /// The words of each column that the plan replaces.
-    pub translated: Vec<Translated>,
+    pub translated: BTreeMap<usize, Translated>,
     /// The findings kept for the report, not in order.
     pub kept: Vec<Finding>,
     /// The confirmed repeats.
@@ -78,7 +79,6 @@ impl Outcome {
             votes: vec![Votes::default(); width],
             rewriting: vec![Rewriting::default(); width],
             words: (0..width).map(|_| Words::default()).collect(),
-            translated: (0..width).map(|_| Translated::default()).collect(),
             ..Self::default()
         }
     }

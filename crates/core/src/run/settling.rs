@@ -74,7 +74,9 @@ fn gather(judges: Vec<Judge<'_>>, threads: usize, outcome: &mut Outcome) -> Susp
             sum.defaulted += one.defaulted;
         }
         outcome.words.iter_mut().zip(found.words).for_each(|(sum, words)| sum.join(words));
-        outcome.translated.iter_mut().zip(found.translated).for_each(|(sum, one)| sum.join(one));
+        for (column, one) in found.translated {
+            outcome.translated.entry(column).or_default().join(one);
+        }
         outcome.kept.extend(found.kept);
         stores.push(found.keys);
     }

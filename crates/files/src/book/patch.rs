@@ -4,7 +4,6 @@
 
 use super::package::Capped;
 use crate::error::Error;
-use crate::mended::NewCell;
 use crate::output::Output;
 use crate::text::options::Limits;
 use quick_xml::events::{BytesStart, BytesText, Event};
@@ -17,6 +16,17 @@ use std::sync::Arc;
 use std::sync::atomic::{AtomicU64, Ordering};
 use zip::write::SimpleFileOptions;
 use zip::{ZipArchive, ZipWriter};
+
+/// What a cell of a sheet is to hold.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub(crate) enum NewCell {
+    /// This text.
+    Text(String),
+    /// This number.
+    Number(String),
+    /// Nothing, whatever stood there.
+    Nothing,
+}
 
 /// Cells by row and column.
 type Cells = BTreeMap<(u64, usize), NewCell>;

@@ -1,6 +1,5 @@
 //! A text copied byte by byte, but for its patches, in its own encoding.
 
-use super::Patch;
 use crate::error::Error;
 use crate::output::Output;
 use crate::row_output::encoded;
@@ -8,6 +7,14 @@ use crate::table_file::TableFile;
 use encoding_rs::{UTF_8, UTF_16BE, UTF_16LE};
 use tidy_gate_core::block::Block;
 use tidy_gate_core::scan::{Dialect, RowWalk, walk_row};
+
+/// A piece of a text and what stands in its place.
+#[derive(Debug)]
+pub(crate) struct Patch {
+    pub(crate) from: u64,
+    pub(crate) to: u64,
+    pub(crate) text: Box<[u8]>,
+}
 
 /// Writes the text with its patches, which are in order.
 pub(super) fn write(file: &TableFile, patches: &[Patch], output: &mut Output) -> Result<(), Error> {

@@ -4,13 +4,11 @@ use super::words::{part, typed};
 use crate::render::story::CauseTold;
 use crate::terminal::{CARE, FAINT, HEAD, QUIET, columns, cut, paint};
 
-/// So many lines are drawn of causes with their remedies.
-const MOST_LINES: usize = 42;
 /// So many causes are named beyond them.
 const MOST_NAMED: usize = 8;
 
-/// The causes, each with its remedy; of those beyond the first ones what they are alone.
-pub(super) fn lines(causes: &[CauseTold], aside: &str, width: usize) -> Vec<String> {
+/// The causes, each with its remedy, in so many lines; of those that find no room what they are alone.
+pub(super) fn lines(causes: &[CauseTold], aside: &str, (width, room): (usize, usize)) -> Vec<String> {
     if causes.is_empty() {
         return Vec::new();
     }
@@ -18,7 +16,8 @@ pub(super) fn lines(causes: &[CauseTold], aside: &str, width: usize) -> Vec<Stri
     let mut rest = causes;
     while let Some((cause, others)) = rest.split_first() {
         let drawn = one(cause, width);
-        if lines.len() + drawn.len() > MOST_LINES && rest.len() < causes.len() {
+        let named = others.len().min(MOST_NAMED + 1);
+        if lines.len() + drawn.len() + named + 1 > room && rest.len() < causes.len() {
             break;
         }
         lines.push(String::new());

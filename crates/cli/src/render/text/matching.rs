@@ -315,24 +315,8 @@ fn next(report: &MatchReport, args: &MatchArgs, width: usize) -> Vec<String> {
         };
         step(text, format!("{program} match {file}{base} {} --save {}", decisions.join(" "), quoted(&save)));
     }
-    let open: Vec<&str> =
-        report.values.iter().filter(|of| has_open(of)).map(|of| of.field.as_str()).collect();
-    match (&report.saved, open.is_empty()) {
-        (Some(saved), false) => step(
-            &format!(
-                "The words that are open stand in {} as comments that begin with LOOK: decide each, and take the # away \
-                 from what is right.",
-                shown(saved)
-            ),
-            String::new(),
-        ),
-        (None, false) => {
-            let save = default_plan(args);
-            let command =
-                format!("{program} match {file}{base} --values {} --save {}", open.join(","), quoted(&save));
-            step("Write the words that are open into a plan, to decide there what each means:", command);
-        }
-        _ => {}
+    if let Some((text, command)) = words_step(report, args, &base) {
+        step(&text, command);
     }
     match &report.saved {
         Some(saved) => {
@@ -352,6 +336,27 @@ fn next(report: &MatchReport, args: &MatchArgs, width: usize) -> Vec<String> {
         None => {}
     }
     lines
+}
+
+/// What to do about words that are open.
+fn words_step(report: &MatchReport, args: &MatchArgs, base: &str) -> Option<(String, String)> {
+    let open: Vec<&str> =
+        report.values.iter().filter(|of| has_open(of)).map(|of| of.field.as_str()).collect();
+    if open.is_empty() {
+        return None;
+    }
+    if let Some(saved) = &report.saved {
+        let text = format!(
+            "The words that are open stand in {} as comments that begin with LOOK: decide each, and take the # away from \
+             what is right.",
+            shown(saved)
+        );
+        return Some((text, String::new()));
+    }
+    let (program, file, save) = (program(), quoted_path(&args.file), default_plan(args));
+    let command =
+        format!("{program} match {file}{base} --values {} --save {}", open.join(","), quoted(&save));
+    Some(("Write the words that are open into a plan, to decide there what each means:".to_owned(), command))
 }
 
 /// Whether a value of a field is open.

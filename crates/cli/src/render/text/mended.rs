@@ -12,29 +12,7 @@ use tidy_gate_core::report::Verdict;
 /// Draws what was mended, and what is left, for a width in columns.
 pub(crate) fn mended(told: &Mended, context: &Context, width: usize) -> String {
     let is_dry = told.output.is_none();
-    let (word, style) = match told.gate {
-        Verdict::Open => (" GATE OPEN ", OPEN),
-        Verdict::Shut => (" GATE SHUT ", SHUT),
-    };
-    let would = if is_dry { "would be " } else { "" };
-    let cells = counted(told.cells, "cell", "cells");
-    let rows = match told.rows {
-        0 => String::new(),
-        rows => format!(", {} taken out", counted(rows, "row", "rows")),
-    };
-    let left = match (told.gate, told.held) {
-        (Verdict::Open, 0) => "nothing is left that holds a row".to_owned(),
-        (_, held) => format!("{} {} held still", counted(held, "row", "rows"), are(held)),
-    };
-    let sentence = match told.cells + told.rows {
-        0 => format!("Nothing can be mended without a guess; {left}."),
-        _ => format!("{cells} {would}mended{rows}; {left}."),
-    };
-    let mut lines = vec![String::new()];
-    for (number, line) in textwrap::wrap(&sentence, width.saturating_sub(14)).iter().enumerate() {
-        let word = if number == 0 { paint(word, style) } else { " ".repeat(word.len()) };
-        lines.push(format!(" {word}  {}", paint(line, HEAD)));
-    }
+    let mut lines = gate_line(told, is_dry, width);
     lines.push(String::new());
     let fact = |name: &str, text: &str| format!("   {}  {text}", paint(&padded(name, 8), FAINT));
     lines.push(fact("File", &shown(&told.file)));
@@ -75,6 +53,34 @@ pub(crate) fn mended(told: &Mended, context: &Context, width: usize) -> String {
         (false, _) => step("Check the copy; what is left is for whoever knows:", check),
     }
     lines.iter().map(|line| format!("{}\n", line.trim_end())).collect()
+}
+
+/// What was mended and what is left, in a sentence.
+fn gate_line(told: &Mended, is_dry: bool, width: usize) -> Vec<String> {
+    let (word, style) = match told.gate {
+        Verdict::Open => (" GATE OPEN ", OPEN),
+        Verdict::Shut => (" GATE SHUT ", SHUT),
+    };
+    let would = if is_dry { "would be " } else { "" };
+    let cells = counted(told.cells, "cell", "cells");
+    let rows = match told.rows {
+        0 => String::new(),
+        rows => format!(", {} taken out", counted(rows, "row", "rows")),
+    };
+    let left = match (told.gate, told.held) {
+        (Verdict::Open, 0) => "nothing is left that holds a row".to_owned(),
+        (_, held) => format!("{} {} held still", counted(held, "row", "rows"), are(held)),
+    };
+    let sentence = match told.cells + told.rows {
+        0 => format!("Nothing can be mended without a guess; {left}."),
+        _ => format!("{cells} {would}mended{rows}; {left}."),
+    };
+    let mut lines = vec![String::new()];
+    for (number, line) in textwrap::wrap(&sentence, width.saturating_sub(14)).iter().enumerate() {
+        let word = if number == 0 { paint(word, style) } else { " ".repeat(word.len()) };
+        lines.push(format!(" {word}  {}", paint(line, HEAD)));
+    }
+    lines
 }
 
 /// The ending of a file's name, with its point.

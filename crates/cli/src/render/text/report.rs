@@ -10,17 +10,20 @@ use tidy_gate_core::report::{Report, Verdict};
 const MOST_LINES: usize = 78;
 
 /// The same where causes are told.
-const MOST_WITH_CAUSES: usize = 118;
+const MOST_WITH_CAUSES: usize = 98;
 
 /// Draws the report for a width in columns.
 pub(crate) fn report(report: &Report, context: &Context, width: usize) -> String {
     let story = Story::of(report, context, MOST_LINES);
     let mut lines = head(&story, width);
-    lines.extend(causes::lines(&story.causes.0, &story.causes.1, width));
-    lines.extend(columns::lines(&story.columns, width));
     let next = next::lines(&story, width);
+    let columns = columns::lines(&story.columns, width);
     let has_causes = !story.causes.0.is_empty();
     let most = if has_causes { MOST_WITH_CAUSES } else { MOST_LINES };
+    // Some lines are kept for what no cause explains.
+    let room = most.saturating_sub(lines.len() + next.len() + columns.len() + 16);
+    lines.extend(causes::lines(&story.causes.0, &story.causes.1, (width, room)));
+    lines.extend(columns);
     let room = most.saturating_sub(lines.len() + next.len());
     lines.extend(groups::lines(&story.groups, (width, room), has_causes));
     lines.extend(next);
