@@ -66,19 +66,29 @@ pub(crate) fn run(args: &DemoArgs) -> anyhow::Result<Ended> {
         &["peek", &faulty, "--record", &record, "--rows", "3"],
     )?;
     walk.step(3, "May it go through?", &["check", &faulty, "--record", &record])?;
-    walk.step(4, "What does the most frequent stop mean?", &["explain", "unique-repeated"])?;
-    let (plan, odd) = (file("ward-7.plan.toml"), file("ward-9-survey.csv"));
+    walk.step(4, "How does the first cause come about?", &["explain", "rows-pasted-twice"])?;
     walk.step(
         5,
+        "What of it needs no guess? A copy would have it mended.",
+        &["mend", &faulty, "--record", &record, "--dry-run"],
+    )?;
+    walk.step(
+        6,
+        "What do the contractor's words stand for? Those that are open, a plan can say.",
+        &["match", &faulty, "--record", &record, "--values", "condition"],
+    )?;
+    let (plan, odd) = (file("ward-7.plan.toml"), file("ward-9-survey.csv"));
+    walk.step(
+        7,
         "The headings of the file for ward 9 were typed from memory. Which column is which field?",
         &["match", &odd, "--record", &record],
     )?;
     let question = "A plan keeps what was decided for the file of ward 7, which looks the same every year, and says how its\n   \
                     dates are written. The rows that may load are taken apart from those that go back.";
     let outputs = ["--ready", &ready, "--held", &held, "--findings", &findings, "--force"];
-    walk.step(6, question, &[&["check", &faulty, "--plan", &plan], &outputs[..]].concat())?;
+    walk.step(8, question, &[&["check", &faulty, "--plan", &plan], &outputs[..]].concat())?;
     let book = file("ward-5-survey.xlsx");
-    walk.step(7, "The file for ward 5 is a workbook.", &["check", &book, "--record", &record])?;
+    walk.step(9, "The file for ward 5 is a workbook.", &["check", &book, "--record", &record])?;
     last_steps(&walk, &file, &record, &template)?;
     keep_traces(&args.folder)?;
     walk.say(&format!(
@@ -100,13 +110,13 @@ fn last_steps(
 ) -> anyhow::Result<()> {
     let (visits, visits_plan) = (file("ward-3-inspections.csv"), file("ward-3-inspections.plan.toml"));
     walk.step(
-        8,
+        10,
         "In the inspections of ward 3 several rows make one record: a stop in one of them holds them all.",
         &["check", &visits, "--plan", &visits_plan],
     )?;
     let registry = format!("{}#tree", file("registry.db"));
     walk.step(
-        9,
+        11,
         "The register holds most trees of ward 3 already. What would loading its file change?",
         &[
             "effects",
@@ -121,18 +131,18 @@ fn last_steps(
     )?;
     let (update, update_plan) = (file("ward-3-update.csv"), file("ward-3-update.plan.toml"));
     walk.step(
-        10,
+        12,
         "An inspector's list may bring the condition, the girth and the day up to date, and nothing else.",
         &["check", &update, "--plan", &update_plan],
     )?;
     let (ready, second) = (file("ward-3-ready.csv"), file("ward-3-second-round.csv"));
     walk.step(
-        11,
+        13,
         "Mended rows come back after the first ones were handed over. Do they take what those have taken?",
         &["check", &second, "--record", record, "--existing", &registry, "--released", &ready],
     )?;
     walk.step(
-        12,
+        14,
         "The ready rows of ward 3 were loaded. Has all of it arrived?",
         &[
             "reconcile",
@@ -146,7 +156,7 @@ fn last_steps(
         ],
     )?;
     walk.step(
-        13,
+        15,
         "Next year the contractors get a sheet to fill that asks for the right things.",
         &["template", record, "-o", template, "--force"],
     )

@@ -47,3 +47,4 @@ mod structure;
 mod template;
 mod tool;
 mod whole_rows;
+mod words_put;

@@ -408,7 +408,7 @@ fn the_demo_writes_its_world_walks_and_can_be_run_again() {
         assert!(made.join(name).exists(), "{name}");
     }
     assert_eq!(ran.out.matches("GATE OPEN").count(), 2);
-    assert_eq!(ran.out.matches("GATE SHUT").count(), 6);
+    assert_eq!(ran.out.matches("GATE SHUT").count(), 7);
     assert_eq!(ran.out.matches(" NOT ALL ").count(), 1);
     // Each command that is shown works as it is typed.
     let typed = ran.out.replace(" \\\n", " ");

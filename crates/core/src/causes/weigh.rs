@@ -219,6 +219,9 @@ impl Weigher<'_> {
     // One by one.
 
     fn rows(&self, kind: RowKind, found: &Findings) -> Option<Cause> {
+        let mut all = found.clone();
+        self.claim_repeats(&mut all);
+        let found = &all;
         let runs = found.runs.iter().take(MOST_RUNS).copied().collect();
         let rows = counted(found.rows, "row", "rows");
         let (code, explanation, remedy) = match kind {
@@ -253,6 +256,30 @@ impl Weigher<'_> {
         let mut cause = self.of(code, found, explanation, remedy);
         cause.fields.clear();
         Some(cause)
+    }
+
+    /// Takes up what repeats by rows that are no records: their own findings, and those of the only row that is left then.
+    fn claim_repeats(&self, found: &mut Findings) {
+        let is_meant = |row: u64| {
+            let at = found.runs.partition_point(|run| run[1] < row);
+            found.runs.get(at).is_some_and(|run| run[0] <= row)
+        };
+        let group_of = |keyset: usize, rows: &[u64]| (keyset, rows.first().copied().unwrap_or_default());
+        let mut meant: BTreeMap<(usize, u64), u64> = BTreeMap::new();
+        for (row, keyset, group) in self.outcome.repeats.each().filter(|found| is_meant(found.0)) {
+            *meant.entry(group_of(keyset, &group.rows)).or_default() += u64::from(is_meant(row));
+        }
+        let mut claims = Vec::new();
+        for (row, keyset, group) in self.outcome.repeats.each() {
+            let gone = meant.get(&group_of(keyset, &group.rows)).copied().unwrap_or_default();
+            if gone > 0 && (is_meant(row) || group.count - gone < 2) {
+                claims.push(self.gate.repeat_counted(keyset, self.gate.repeat_level(keyset)));
+            }
+        }
+        for counted in claims {
+            *found.claims.entry(counted).or_default() += 1;
+            found.count += 1;
+        }
     }
 
     fn stray(&self, found: &Findings) -> Cause {

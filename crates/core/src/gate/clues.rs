@@ -244,7 +244,7 @@ impl<'g> Clues<'g> {
         let is_open = |part: &&str| column_of.program.judge(*part, lists) != Verdict::SOUND;
         let open: Vec<&str> = match parts.as_slice() {
             [one] => vec![one],
-            parts => parts.iter().copied().filter(|part| is_open(&part)).collect(),
+            parts => parts.iter().copied().filter(is_open).collect(),
         };
         let word = |part: &str| (Arc::from(part), self.likely(column, code, part));
         let mut words: Vec<(Arc<str>, Option<Arc<str>>)> = Vec::new();

@@ -39,8 +39,11 @@ pub(super) fn of(gate: &Gate, texts: &[String], marked: &[usize]) -> Option<RowK
 /// Whether the headings stand there once more.
 fn is_headings(gate: &Gate, texts: &[String], filled: &[usize]) -> bool {
     let headings = &gate.table().headings;
+    let first = |text: &str| text.chars().find(|c| c.is_alphanumeric()).map(|c| c.to_ascii_lowercase());
     let is_own = |at: &&usize| {
-        headings.get(**at).zip(texts.get(**at)).is_some_and(|(heading, text)| loose(heading) == loose(text))
+        let cells = headings.get(**at).zip(texts.get(**at));
+        // Most cells are told from headings by their first letter.
+        cells.is_some_and(|(heading, text)| first(heading) == first(text) && loose(heading) == loose(text))
     };
     let same = filled.iter().filter(is_own).count();
     same >= 2 && same * 4 >= filled.len() * 3 && same * 2 >= headings.len().min(4)
@@ -50,6 +53,9 @@ fn is_headings(gate: &Gate, texts: &[String], filled: &[usize]) -> bool {
 fn is_total(gate: &Gate, texts: &[String], filled: &[usize]) -> bool {
     let text = |at: &usize| texts.get(*at).map(String::as_str).unwrap_or_default();
     let Some((word, rest)) = filled.split_first() else { return false };
+    if text(word).bytes().any(|byte| byte.is_ascii_digit()) {
+        return false;
+    }
     let is_number = |at: &&usize| {
         text(at).chars().all(|c| c.is_ascii_digit() || ".,- '%€$£".contains(c) || c.is_whitespace())
             && text(at).chars().any(|c| c.is_ascii_digit())

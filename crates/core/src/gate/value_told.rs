@@ -18,11 +18,14 @@ const MOST: usize = 100_000;
 /// The different values of some columns, as they stand.
 #[derive(Debug)]
 pub struct ValueCounts {
-    columns: Vec<(usize, HashMap<String, (u64, Box<[u8]>)>)>,
+    columns: Vec<(usize, Values)>,
     cells: Cells,
     /// Cells with values beyond those that are counted.
     uncounted: u64,
 }
+
+/// Different values with how many cells hold each, and the first of them as it stands.
+type Values = HashMap<String, (u64, Box<[u8]>)>;
 
 /// How a value is read.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, JsonSchema)]
@@ -115,7 +118,7 @@ impl ValueCounts {
 }
 
 /// Counts a value; gives 1 where there are too many to count it.
-fn count(values: &mut HashMap<String, (u64, Box<[u8]>)>, text: &str, raw: &[u8]) -> u64 {
+fn count(values: &mut Values, text: &str, raw: &[u8]) -> u64 {
     if let Some(known) = values.get_mut(text) {
         known.0 += 1;
         return 0;

@@ -38,7 +38,7 @@ pub(super) fn translated(gate: &Gate, outcome: &Outcome) -> Vec<TranslatedReport
             count,
         };
         let mut of_field: Vec<_> = gate.translated(*number, words).into_iter().map(told).collect();
-        of_field.sort_by(|one, other| other.count.cmp(&one.count));
+        of_field.sort_by_key(|one| std::cmp::Reverse(one.count));
         all.append(&mut of_field);
     }
     all.truncate(TOLD);

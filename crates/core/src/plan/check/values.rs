@@ -40,12 +40,14 @@ pub(super) fn values(raw: &RawPlan, schema: &RecordSchema, plan: &mut Plan, faul
             let text = scalar(value.get_ref()).unwrap_or_default();
             let text = text.trim();
             match held(field, schema, &reading, text) {
-                Some(value) => drop(put.put(word, &value)),
+                Some(value) if put.put(word, &value).is_none() => {}
+                Some(_) => {
+                    let fault = Fault::new(value.span(), format!("`{word}` is told twice, with two values"));
+                    faults.push(
+                        fault.help("case and doubled spaces are no matter; `exact = true` tells them apart"),
+                    );
+                }
                 None => faults.push(not_held(field, schema, text, value.span())),
-            }
-            // What is told twice has two values, or is told once too often.
-            if put.of(word.trim()).is_some_and(|known| Some(known) != held(field, schema, &reading, text)) {
-                faults.push(Fault::new(value.span(), format!("`{word}` is told twice, with two values")));
             }
         }
         reading.put = (!put.is_empty()).then(|| Arc::new(put));
