@@ -63,21 +63,21 @@ fn a_faulty_file_is_told_by_code_and_field() {
 
      Causes  6, which explain 81 of 131 findings
 
-       rows-pasted-twice                                                          48 findings in 24 rows
-             Rows 368 to 379 repeat rows 348 to 359, first in row 368.
+       rows-pasted-twice                                                        48 findings in 24 rows
+             Rows 368 to 379 repeat rows 348 to 359.
              Rows   Delete the rows of the second block.
                       rows 368 to 379
 
-       unit-in-cells  girth_cm                                                    20 findings in 20 rows
+       unit-in-cells  girth_cm                                                  20 findings in 20 rows
              20 cells of Girth (cm) hold a number with "cm" behind it, such as "18.4 cm" in F268.
              Sender Please give the numbers of Girth (cm) without "cm". (If that is the unit of the
                     field, say unit = "cm" in the record schema; then `mend` takes it away.)
 
-       letter-case  tag_no                                                          4 findings in 4 rows
+       letter-case  tag_no                                                        4 findings in 4 rows
              4 cells of Tag number are in the wrong case and fit otherwise, such as "ht-0004214" in A20.
              Mend   Let `mend` write them in the case that the schema asks for.
 
-       words-off-list  condition                                                    4 findings in 4 rows
+       words-off-list  condition                                                  4 findings in 4 rows
              4 cells of Cond. hold 3 different words beside those that its list has, each like one of
              them.
              "v. poor" → P 2, "Excelent" → E 1, "Goood" → G 1
@@ -88,7 +88,7 @@ fn a_faulty_file_is_told_by_code_and_field() {
                       "Excelent" = "E"
                       "Goood" = "G"
 
-       words-off-list  species                                                      3 findings in 3 rows
+       words-off-list  species                                                    3 findings in 3 rows
              3 cells of Species hold 3 different words beside those that its list has, each like one of
              them.
              "FRA EXC" → FRA-EXC 1, "QUE-RUB" → QUE-ROB 1, "Silver brich" → BET-PEN 1
@@ -99,7 +99,7 @@ fn a_faulty_file_is_told_by_code_and_field() {
                       "QUE-RUB" = "QUE-ROB"
                       "Silver brich" = "BET-PEN"
 
-       stray-characters  inspector_email, notes                                     2 findings in 2 rows
+       stray-characters  inspector_email, notes                                   2 findings in 2 rows
              2 cells of Inspecter, Notes hold spaces or invisible characters that nobody meant, such as
              "leans  over the path" in N69.
              Mend   Let `mend` take them out.
@@ -112,12 +112,6 @@ fn a_faulty_file_is_told_by_code_and_field() {
 
      Findings  that no cause explains, by code and field
 
-       STOP  unique-repeated   Site (B) + Position (C)                                         2 times
-             "W07-ORCH / 5"  this combination (columns B, C) stands in 2 rows; the rows differ elsewhere
-             rows 26, 32, 348, 349, 350, 351 and 20 more
-       STOP  off-list          Cond. (column I)                                                2 times
-             "?"  expected one of Excellent (E), Good (G), Fair (F), Poor (P), Dead (D)
-             rows 348 and 5 more
        STOP  required-blank    Site (column B)                                                 5 times
              blank  expected a value, such as W07-MILL    rows 51, 52, 53, 230, 326
        STOP  date-as-number    Planted on (column E)                                           3 times
@@ -125,8 +119,14 @@ fn a_faulty_file_is_told_by_code_and_field() {
              rows 156, 157, 158
        STOP  boolean-bad       Protected (column L)                                            2 times
              "TPO 12"  expected yes or no    rows 176, 177
+       STOP  digits-too-many   Girth (cm) (column F)                                           2 times
+             "14200"  5 before the point  expected at most 4 digits before and 1 after the point
+             rows 60, 83
+       STOP  email-bad         Inspecter (column K)                                            2 times
+             "***"  the part behind the @ has no dot  expected one address such as name@example.org
+             rows 320, 321
 
-       and 32 findings of 27 kinds more: digits-too-many, email-bad, integer-bad, off-list-retired,
+       and 32 findings of 27 kinds more: integer-bad, off-list, off-list-retired, unique-repeated,
        date-bad, date-impossible, decimal-bad, key-blank, out-of-range, pattern-broken, row-width,
        rule-broken, rule-required, spreadsheet-error, text-too-long, duplicate-likely …
 

@@ -92,7 +92,7 @@ fn a_value_that_the_field_cannot_hold_refuses_the_plan() {
         ("[values.tag]\n\"a\" = \"HT-1\"", ["`tag` cannot hold `HT-1`", "p.plan.toml:4"]),
         ("[values.girth]\n\"a\" = 1", ["whose values are no words", "[read.fields]"]),
         ("[values.species]\n\" \" = \"OAK\"", ["a blank cell is no word", "[defaults]"]),
-        ("[values.species]\n\"a b\" = \"OAK\"\n\"A  B\" = \"BET\"", ["told twice", "A  B"]),
+        ("[values.species]\n\"a b\" = \"OAK\"\n\"A  B\" = \"BET\"", ["told twice", "`a b`"]),
         ("[values.specie]\n\"a\" = \"OAK\"", ["no field `specie`", "`species`"]),
     ] {
         let ran = folder(words).run(CHECK);

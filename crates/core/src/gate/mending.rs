@@ -260,7 +260,7 @@ fn turned_about(text: &str) -> Option<String> {
     let mut parts: Vec<&str> = text.split(mark).collect();
     let is_number =
         |part: &&str| (1..=4).contains(&part.len()) && part.bytes().all(|byte| byte.is_ascii_digit());
-    if parts.len() != 3 || !parts.iter().all(|part| is_number(part)) {
+    if parts.len() != 3 || !parts.iter().all(is_number) {
         return None;
     }
     let (one, other) = if parts.first()?.len() == 4 { (1, 2) } else { (0, 1) };

@@ -101,7 +101,10 @@ fn words(words: &[CauseWord]) -> String {
 }
 
 fn sample(cause: &Cause) -> String {
-    let Some(sample) = &cause.sample else { return String::new() };
+    // Rows that are named need no example.
+    let Some(sample) = cause.sample.as_ref().filter(|_| cause.remedy.rows.is_empty()) else {
+        return String::new();
+    };
     let place = match &sample.letter {
         Some(letter) => format!("{letter}{}", sample.row),
         None => format!("row {}", sample.row),

@@ -58,12 +58,15 @@ pub(super) fn groups(report: &Report, most: usize) -> Vec<Group<'_>> {
     let totals = report.totals.iter().zip(explained).filter(|(total, _)| is_told(total));
     let open = totals.filter(|(total, explained)| *explained < total.count);
     let mut totals: Vec<(&Total, u64)> = open.collect();
-    totals.sort_by_key(|(total, _)| (total.level, total.first.row.is_some(), std::cmp::Reverse(total.count)));
+    totals.sort_by_key(|(total, explained)| {
+        (total.level, total.first.row.is_some(), std::cmp::Reverse(total.count - explained))
+    });
     let mut groups = Vec::with_capacity(totals.len());
     for (number, (total, explained)) in totals.into_iter().enumerate() {
         let group = if number < most { whole(report, total) } else { bare(total) };
         // What a cause explains is told there.
-        groups.push(Group { count: group.count - explained, ..group });
+        let places = group.places.filter(|_| explained == 0);
+        groups.push(Group { count: group.count - explained, places, ..group });
     }
     groups
 }

@@ -40,7 +40,7 @@ fn headline(cause: &CauseTold, width: usize) -> String {
         false => format!("  {}", cut(&cause.fields, 34)),
     };
     let used = 3 + columns(cause.code) + columns(&fields);
-    let gap = " ".repeat(width.min(110).saturating_sub(used + columns(&cause.reach)).max(2));
+    let gap = " ".repeat(width.min(110).saturating_sub(used + columns(&cause.reach) + 2).max(2));
     format!("   {}{}{gap}{}", paint(cause.code, CARE), paint(&fields, FAINT), paint(&cause.reach, HEAD))
 }
 

@@ -28,23 +28,24 @@ fn table(of_field: &FieldValues, width: usize) -> Vec<String> {
     let listed = values.iter().take(MOST);
     let first = listed.clone().map(|value| columns(&word(value))).max().unwrap_or_default();
     let second = listed.clone().map(|value| grouped(value.count).len()).max().unwrap_or_default();
+    let becomes = |value: &ValueTold| match (&value.code, value.likely.first()) {
+        (Some(code), _) => cut(code, widest),
+        (None, Some(likely)) => format!("{}?", cut(likely, widest)),
+        (None, None) => String::new(),
+    };
+    let third = listed.clone().map(|value| columns(&becomes(value))).max().unwrap_or_default();
     for value in listed {
         let (sign, style) = match value.how {
             Taken::Open if value.likely.is_empty() => ("×", BAD),
             Taken::Open => ("?", CARE),
             _ => ("→", GOOD),
         };
-        let to = match (&value.code, value.likely.first()) {
-            (Some(code), _) => cut(code, widest),
-            (None, Some(likely)) => format!("{}?", cut(likely, widest)),
-            (None, None) => String::new(),
-        };
         let line = format!(
             "   {}  {:>second$}  {} {}  {}",
             paint(&padded(&word(value), first), VALUE),
             grouped(value.count),
             paint(sign, style),
-            to,
+            padded(&becomes(value), third),
             paint(how(value), FAINT)
         );
         lines.push(line);
