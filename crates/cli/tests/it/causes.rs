@@ -162,3 +162,31 @@ fn a_remedy_removes_exactly_what_its_cause_says() {
     }
     assert!(met.len() >= 10 && met.values().all(|count| *count == 4), "{met:?}");
 }
+
+/// What looks like a cause and is none: each guess has something that would mislead it.
+#[test]
+fn what_would_mislead_is_no_cause() {
+    let schema = "format = 1\nrecord = \"t\"\nkey = [\"k\"]\n[[field]]\nname = \"k\"\nkind = \"text\"\npattern = \"K[0-9]{3}\"\n\
+                  [[field]]\nname = \"site\"\nkind = \"reference\"\nto = \"site\"\n[[field]]\nname = \"sex\"\nkind = \"boolean\"\n\
+                  [[field]]\nname = \"n\"\nkind = \"integer\"\nrequired = true\n[[field]]\nname = \"d\"\nkind = \"date\"\nrequired = true\n";
+    let row =
+        |number: usize, site: &str, sex: &str, n: &str| format!("K{number:03},{site},{sex},{n},2024-05-06\n");
+    let all = |make: &dyn Fn(usize) -> String| (1..=20).map(make).collect::<String>();
+    let cases = [
+        // Records of which only the key is filled are none to delete.
+        all(&|n| if n % 5 == 0 { format!("K{n:03},,,,\n") } else { row(n, "", "", "1") }),
+        // A site with another number is another site, however near it is.
+        all(&|n| row(n, if n % 3 == 0 { "W7-0012" } else { "W7-0011" }, "", "1")),
+        // F is no, or a woman.
+        all(&|n| row(n, "", if n % 2 == 0 { "M" } else { "F" }, "1")),
+        // A few rows with the same blank cell and nothing in common.
+        all(&|n| row(n, "", "", if n % 9 == 0 { "" } else { "1" })),
+    ];
+    for (number, rows) in cases.into_iter().enumerate() {
+        let folder = Folder::new();
+        folder.write("r.record.toml", schema).write("sites.csv", "code\nW7-0011\nW7-0013\n");
+        folder.write("t.csv", format!("k,site,sex,n,d\n{rows}"));
+        let found = report(&folder, "--record r.record.toml --reference site=sites.csv:code");
+        assert!(findings(&found) > 0 && codes(&found).is_empty(), "{number}: {}", found["causes"]);
+    }
+}

@@ -93,7 +93,9 @@ fn walk<S: BlockSource>(
         |(clues, block)| {
             let found = clues.of(block);
             // What is at the end of the table is no record.
-            let found = found.into_iter().filter(|clue| Some(clue.row) != outcome.last_left_out).collect();
+            let ending =
+                outcome.wrong_total.as_ref().and_then(|finding| finding.row).or(outcome.last_left_out);
+            let found = found.into_iter().filter(|clue| Some(clue.row) != ending).collect();
             (found, if keeps { std::mem::take(block) } else { Block::default() })
         },
         |(clues, block)| {

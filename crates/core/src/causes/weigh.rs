@@ -4,6 +4,7 @@ use super::catalogue::CauseCode;
 use super::cause::{Cause, CauseSample, Remedy};
 use super::evidence::{Evidence, Findings, Origin};
 use super::fragment;
+use super::weigh_columns::MOST_WORDS;
 use crate::catalogue::Code;
 use crate::finding::{Finding, MASK, letter};
 use crate::gate::{DateCount, Gate, RowKind};
@@ -46,7 +47,7 @@ impl Weigher<'_> {
                 None => drop(weighed.rest.insert(origin, found)),
             }
         }
-        self.drop_words_twice(&mut weighed);
+        self.join_words(&mut weighed);
         weighed
     }
 
@@ -85,23 +86,35 @@ impl Weigher<'_> {
         }
     }
 
-    /// Of a field whose words are told there is one cause: that by which most are put right.
-    fn drop_words_twice(&self, weighed: &mut Weighed) {
+    /// Of a field whose words are told there is one cause: words that are like known ones, which a plan puts right, unless
+    /// they are few beside the others. It tells of all words.
+    fn join_words(&self, weighed: &mut Weighed) {
         let is_words = |cause: &Cause| matches!(cause.code, CauseCode::WordsOffList | CauseCode::YesNoWords);
-        let mut causes = std::mem::take(&mut weighed.causes);
-        let best: BTreeMap<Vec<String>, u64> =
-            causes.iter().filter(|cause| is_words(cause)).fold(BTreeMap::new(), |mut best, cause| {
-                let slot = best.entry(cause.fields.clone()).or_insert(0);
-                *slot = cause.findings.max(*slot);
-                best
+        let (words, mut causes): (Vec<Cause>, Vec<Cause>) =
+            std::mem::take(&mut weighed.causes).into_iter().partition(is_words);
+        let mut of_fields: BTreeMap<Vec<String>, Vec<Cause>> = BTreeMap::new();
+        for cause in words {
+            of_fields.entry(cause.fields.clone()).or_default().push(cause);
+        }
+        for mut of_field in of_fields.into_values() {
+            let all: u64 = of_field.iter().map(|cause| cause.findings).sum();
+            of_field.sort_by_key(|cause| {
+                (cause.remedy.plan.is_none() || cause.findings * 5 < all, cause.findings)
             });
-        let mut told: Vec<Vec<String>> = Vec::new();
-        causes.retain(|cause| {
-            let is_best = !is_words(cause)
-                || best.get(&cause.fields) == Some(&cause.findings) && !told.contains(&cause.fields);
-            told.extend((is_best && is_words(cause)).then(|| cause.fields.clone()));
-            is_best
-        });
+            let mut of_field = of_field.into_iter();
+            let Some(mut cause) = of_field.next() else { continue };
+            for other in of_field {
+                let more = other.words.len() as u64;
+                let words = counted(more, "further word is", "further words are");
+                cause.explanation = format!("{}; {words} like none of it", cause.explanation);
+                cause.words.extend(other.words);
+            }
+            cause
+                .words
+                .sort_by(|one, other| other.count.cmp(&one.count).then_with(|| one.value.cmp(&other.value)));
+            cause.words.truncate(MOST_WORDS);
+            causes.push(cause);
+        }
         weighed.causes = causes;
     }
 
@@ -356,10 +369,10 @@ impl Weigher<'_> {
         }
         let (explanation, other) = match (code, mode) {
             (Code::KeyExists, Mode::Add) => {
-                ("of the keys are there already, though records are to be added", Mode::Update)
+                ("keys are there already, though records are to be added", Mode::Update)
             }
             (Code::KeyNotFound, Mode::Update) => {
-                ("of the keys are not there, though records are to be updated", Mode::Add)
+                ("keys are not there, though records are to be updated", Mode::Add)
             }
             _ => return None,
         };

@@ -12,7 +12,7 @@ use crate::schema::KindName;
 use crate::toml_text::quoted;
 
 /// So many words are told.
-const MOST_WORDS: usize = 20;
+pub(super) const MOST_WORDS: usize = 20;
 
 impl Weigher<'_> {
     pub(super) fn words(&self, column: usize, is_like: bool, found: &Findings) -> Option<Cause> {
@@ -32,31 +32,38 @@ impl Weigher<'_> {
             .collect();
         words.sort_by(|one, other| other.count.cmp(&one.count).then_with(|| one.value.cmp(&other.value)));
         let code = if is_truth { CauseCode::YesNoWords } else { CauseCode::WordsOffList };
-        let different = counted(words.len() as u64, "different word", "different words");
-        let list = if is_truth { "yes and no are read" } else { "its list has" };
+        let different = counted(words.len() as u64, "word", "different words");
+        let are = if words.len() == 1 { "is" } else { "are" };
         let title = self.title(column);
         let is_masked = self.gate.is_masked(column);
+        let what = match is_truth {
+            true => format!("for yes and no that {are} not known"),
+            false => format!("that {are} not on its list"),
+        };
+        let all = format!("{} of {title} hold {different} {what}", cells(found));
         let (explanation, remedy) = if is_like && !is_masked {
-            let what = if is_truth { "which mean yes or no in other words" } else { "each like one of them" };
-            let entry =
-                |word: &CauseWord| Some((quoted(&word.value), fragment::word(word.likely.as_deref()?)));
-            let entries: Vec<_> = words.iter().filter_map(entry).collect();
+            let mut entries: Vec<(String, String)> = Vec::new();
+            let mut known: Vec<String> = Vec::new();
+            for word in &words {
+                let Some(likely) = word.likely.as_deref() else { continue };
+                // Case is no matter to a plan.
+                let folded = word.value.to_lowercase();
+                if !known.contains(&folded) {
+                    entries.push((quoted(&word.value), fragment::word(likely)));
+                    known.push(folded);
+                }
+            }
             let plan = fragment::table(&["values", &field.name], &entries);
             let text = format!(
                 "Look whether each word of {title} means what is proposed, and put the lines into the plan."
             );
-            (
-                format!("{} of {title} hold {different} beside those that {list}, {what}", cells(found)),
-                Remedy::plan(text, plan),
-            )
+            let like = if is_truth { "" } else { ", each like one that is" };
+            (format!("{all}{like}"), Remedy::plan(text, plan))
         } else {
             let text = format!(
                 "Please say what the words of {title} that are not on its list stand for, or use those that are."
             );
-            (
-                format!("{} of {title} hold {different} beside those that {list}", cells(found)),
-                Remedy::sender(text),
-            )
+            (all, Remedy::sender(text))
         };
         let mut cause = self.of(code, found, explanation, remedy);
         words.truncate(if is_masked { 0 } else { MOST_WORDS });

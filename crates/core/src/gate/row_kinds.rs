@@ -30,7 +30,12 @@ pub(super) fn of(gate: &Gate, texts: &[String], marked: &[usize]) -> Option<RowK
     if is_total(gate, texts, &filled) {
         return Some(RowKind::Total);
     }
-    if filled.len() == 1 && gate.width() > 2 && marked.len() > 1 {
+    // A record of which only the key is filled is one all the same: a note fits not even where it stands.
+    if let [only] = filled.as_slice()
+        && gate.width() > 2
+        && marked.len() > 1
+        && marked.contains(only)
+    {
         return Some(RowKind::Note);
     }
     is_shifted(gate, texts, marked).then_some(RowKind::Shifted)

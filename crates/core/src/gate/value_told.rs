@@ -189,6 +189,8 @@ impl Compiled {
             return likely.into_iter().collect();
         }
         let near = column.program.suggestion(code, text, &self.schema.picklists);
+        // One number for another is no slip that anybody could see.
+        let near = near.filter(|near| numbers(near) == numbers(text));
         near.map(|near| self.code_of(column, &near)).into_iter().collect()
     }
 
@@ -219,6 +221,12 @@ impl Compiled {
             }
         }
     }
+}
+
+/// The numbers in a text, without the zeros before them.
+fn numbers(text: &str) -> Vec<&str> {
+    let digits = text.split(|c: char| !c.is_ascii_digit()).filter(|digits| !digits.is_empty());
+    digits.map(|digits| digits.trim_start_matches('0')).collect()
 }
 
 /// Whether a finding asks for another word.

@@ -4,13 +4,14 @@
 use super::words::FoldedWords;
 use std::sync::OnceLock;
 
+/// Single letters may mean anything (F is no, or a woman): but for the commonest they are left out.
+///
 /// Yes and no in the languages of the Unicode CLDR's `posix` messages that people most often write them in, with short
 /// forms and the words of forms and spreadsheets ("checked", "on").
 const YES: &[&str] = &[
     "yes",
     "y",
     "true",
-    "t",
     "on",
     "x",
     "checked",
@@ -21,12 +22,9 @@ const YES: &[&str] = &[
     "wahr",
     "richtig",
     "oui",
-    "o",
     "vrai",
-    "v",
     "si",
     "sí",
-    "s",
     "sì",
     "verdadero",
     "vero",
@@ -34,7 +32,6 @@ const YES: &[&str] = &[
     "verdadeiro",
     "da",
     "да",
-    "д",
     "истина",
     "tak",
     "prawda",
@@ -45,7 +42,6 @@ const YES: &[&str] = &[
     "igaz",
     "kyllä",
     "joo",
-    "k",
     "tosi",
     "sant",
     "sann",
@@ -74,7 +70,6 @@ const NO: &[&str] = &[
     "no",
     "n",
     "false",
-    "f",
     "off",
     "unchecked",
     "absent",
@@ -89,7 +84,6 @@ const NO: &[&str] = &[
     "ne",
     "не",
     "нет",
-    "н",
     "ложь",
     "nie",
     "fałsz",
@@ -97,7 +91,6 @@ const NO: &[&str] = &[
     "nem",
     "hamis",
     "ei",
-    "e",
     "epätosi",
     "nej",
     "usant",
