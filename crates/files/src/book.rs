@@ -6,6 +6,7 @@ mod forms;
 mod ods;
 mod package;
 mod patch;
+mod patch_ods;
 mod rows;
 mod scan;
 mod sheet;

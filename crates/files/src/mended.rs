@@ -18,7 +18,7 @@ use tidy_gate_core::gate::{Gate, Mend, Mender};
 use tidy_gate_core::run::{BlockSource, Outcome};
 
 /// The endings of workbooks whose cells can be patched in place.
-pub const MENDED_ENDINGS: &str = ".csv, .tsv, .tab, .txt, .xlsx or .xlsm";
+pub const MENDED_ENDINGS: &str = ".csv, .tsv, .tab, .txt, .xlsx, .xlsm or .ods";
 
 /// What was mended.
 #[derive(Debug, Clone, Default, PartialEq, Eq)]
@@ -57,7 +57,7 @@ pub fn mend(
     (log, output): (&mut Option<RowOutput>, &mut Output),
 ) -> Result<MendSum, Error> {
     let form = file.form();
-    if !matches!(form, "csv" | "xlsx") {
+    if !matches!(form, "csv" | "xlsx" | "ods") {
         return Err(Error::NotMended { path: mending.path.to_owned(), form });
     }
     if let Some(log) = log.as_mut() {
@@ -93,7 +93,11 @@ pub fn mend(
     }
     match is_text {
         true => text::write(file, &walk.patches, output)?,
-        false => book::patch(mending.path, file.sheet_part().unwrap_or_default(), &walk.cells, output)?,
+        false => {
+            let (part, number) = file.sheet_part().unwrap_or_default();
+            let number = (form == "ods").then_some(number);
+            book::patch(mending.path, (part, number), &walk.cells, output)?;
+        }
     }
     Ok(walk.sum)
 }

@@ -281,10 +281,11 @@ impl TableFile {
         }
     }
 
-    /// The part of its package that holds the sheet, in a workbook.
-    pub(crate) fn sheet_part(&self) -> Option<&str> {
+    /// The part of its package that holds the sheet, and the number of that, in a workbook.
+    pub(crate) fn sheet_part(&self) -> Option<(&str, usize)> {
         let name = self.table.sheet()?;
-        self.sheets().iter().find(|sheet| sheet.name == name).map(Sheet::part)
+        let number = self.sheets().iter().position(|sheet| sheet.name == name)?;
+        self.sheets().get(number).map(|sheet| (sheet.part(), number))
     }
 
     /// The encoding of the text, and whether a mark of it stands before all else.

@@ -14,7 +14,7 @@ Examples, on the demo data (`tidy-gate demo` writes it):
 #[derive(Debug, Args)]
 #[command(after_help = MEND_EXAMPLES)]
 pub(crate) struct MendArgs {
-    /// The file to mend: delimited text, or a workbook (XLSX, XLSM), which is patched in place
+    /// The file to mend: delimited text, or a workbook (XLSX, XLSM, ODS), which is patched in place
     #[arg(value_name = "FILE")]
     file: PathBuf,
 

@@ -141,9 +141,10 @@ fn refuse_another_form(path: &Path, place: &Path, form: &str) -> Result<(), Fail
         path.extension().map(|ending| ending.to_string_lossy().to_lowercase()).unwrap_or_default()
     };
     let (own, wanted) = (ending(path), ending(place));
-    let is_book = |ending: &str| matches!(ending, "xlsx" | "xlsm");
+    let is_book = |ending: &str| matches!(ending, "xlsx" | "xlsm" | "ods");
     let fits = match form {
-        "xlsx" => own == wanted || !is_book(&own) && is_book(&wanted),
+        "xlsx" => own == wanted || !is_book(&own) && matches!(wanted.as_str(), "xlsx" | "xlsm"),
+        "ods" => wanted == "ods",
         _ => !is_book(&wanted),
     };
     if fits {

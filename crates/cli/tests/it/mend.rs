@@ -247,3 +247,72 @@ fn what_is_left_is_what_was_not_mended_and_ready_rows_mean_the_same() {
         }
     }
 }
+
+/// Rows and cells that stand for several are parted where one of those is mended; all else is as it was written.
+#[test]
+fn an_open_document_is_patched_where_its_cells_stand_for_several() {
+    let folder = Folder::new();
+    folder.write("r.record.toml", SCHEMA);
+    let text = |value: &str, more: &str| {
+        format!(
+            "<table:table-cell office:value-type=\"string\"{more}><text:p>{value}</text:p></table:table-cell>"
+        )
+    };
+    let head: String = ["tag", "code", "girth", "stems", "hazards", "day", "note"]
+        .iter()
+        .map(|name| text(name, ""))
+        .collect();
+    let row = |tag: &str, more: &str| {
+        let blank = "<table:table-cell table:number-columns-repeated=\"2\" table:style-name=\"ce1\"/>";
+        let cells = text(tag, "") + &text("00007", "") + blank + blank + &text("x\u{a0}y", more) + blank;
+        format!("<table:table-row>{cells}</table:table-row>")
+    };
+    let formula = format!(
+        "<table:table-row><table:table-cell table:formula=\"of:=&quot;ht-0009&quot;\" office:value-type=\"string\">\
+         <text:p>ht-0009</text:p></table:table-cell>{}<table:table-cell table:number-columns-repeated=\"5\"/></table:table-row>",
+        text("00009", "")
+    );
+    let rows = row("HT-0001", "")
+        + &row("ht-0002", "")
+        + &row("HT-0003", " table:number-columns-repeated=\"2\"")
+        + &formula;
+    let sheet = |name: &str, rows: &str| {
+        format!(
+            "<table:table table:name=\"{name}\"><table:table-row>{head}</table:table-row>{rows}</table:table>"
+        )
+    };
+    let content = format!(
+        "<?xml version=\"1.0\"?><office:document-content xmlns:office=\"o\" xmlns:table=\"t\" xmlns:text=\"x\"><office:body>\
+         <office:spreadsheet>{}{}</office:spreadsheet></office:body></office:document-content>",
+        sheet("Cover", &row("ht-0099", "")),
+        sheet("Trees", &rows)
+    );
+    let mut archive = zip::ZipWriter::new(std::io::Cursor::new(Vec::new()));
+    for (name, bytes) in [
+        ("mimetype", "application/vnd.oasis.opendocument.spreadsheet"),
+        ("META-INF/manifest.xml", "<manifest/>"),
+        ("content.xml", content.as_str()),
+        ("Pictures/a.png", "bytes of a picture"),
+    ] {
+        archive.start_file(name, zip::write::SimpleFileOptions::default()).unwrap();
+        std::io::Write::write_all(&mut archive, bytes.as_bytes()).unwrap();
+    }
+    folder.write("t.ods", archive.finish().unwrap().into_inner());
+    let ran = mend(&folder, "t.ods", "m.ods", "--sheet Trees");
+    assert!(ran.code < 2, "{}", ran.err);
+    let (before, after) = (parts(&folder.bytes("t.ods")), parts(&folder.bytes("m.ods")));
+    let changed: Vec<&String> = before.keys().filter(|name| before.get(*name) != after.get(*name)).collect();
+    assert_eq!(changed, ["content.xml"]);
+    // What is mended: one tag, and the notes; a formula stays, and so does the other sheet.
+    let wanted = content.split_once("table:name=\"Trees\"").map(|(cover, trees)| {
+        let trees = trees.replace(">ht-0002<", ">HT-0002<");
+        // The second of the two stands under no heading.
+        let parted = text("x\u{a0}y", " table:number-columns-repeated=\"2\"");
+        let trees = trees.replace(&parted, &(text("x y", "") + &text("x#y", "")));
+        format!("{cover}table:name=\"Trees\"{}", trees.replace('\u{a0}', " ").replace('#', "\u{a0}"))
+    });
+    let found = String::from_utf8(after["content.xml"].clone()).unwrap();
+    assert_eq!(Some(found), wanted);
+    mend(&folder, "m.ods", "again.ods", "--sheet Trees");
+    assert_eq!(parts(&folder.bytes("again.ods")), after);
+}

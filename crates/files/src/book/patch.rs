@@ -1,8 +1,11 @@
-//! A workbook of the form XLSX or XLSM (ECMA-376) with some cells of one sheet rewritten. Every other part of the package
+//! A workbook with some cells of one sheet rewritten: XLSX and XLSM (ECMA-376) here, ODS in [`super::patch_ods`].
+//!
+//! A workbook of the form XLSX or XLSM with some cells of one sheet rewritten. Every other part of the package
 //! is copied byte by byte as it is packed; within the sheet's part all that is not one of those cells stays as it is
 //! written. A cell keeps its style; one with a formula keeps that, and so is not rewritten unless it is to hold nothing.
 
 use super::package::Capped;
+use super::patch_ods::Content;
 use crate::error::Error;
 use crate::output::Output;
 use crate::text::options::Limits;
@@ -29,13 +32,18 @@ pub(crate) enum NewCell {
 }
 
 /// Cells by row and column.
-type Cells = BTreeMap<(u64, usize), NewCell>;
+pub(super) type Cells = BTreeMap<(u64, usize), NewCell>;
 
-/// Writes the workbook with these cells of the part rewritten.
+/// Writes the workbook with these cells of the part rewritten; in an OpenDocument, of the sheet of this number.
 ///
 /// # Errors
 /// When it cannot be read again, or the output cannot be written.
-pub(crate) fn patch(path: &Path, part: &str, cells: &Cells, output: &mut Output) -> Result<(), Error> {
+pub(crate) fn patch(
+    path: &Path,
+    (part, open_document): (&str, Option<usize>),
+    cells: &Cells,
+    output: &mut Output,
+) -> Result<(), Error> {
     let damaged = |error: &dyn std::fmt::Display| Error::damaged(path, part, &error.to_string());
     let file = File::open(path).map_err(|source| Error::Read { path: path.to_owned(), source })?;
     let mut archive = ZipArchive::new(BufReader::new(file)).map_err(|error| damaged(&error))?;
@@ -60,7 +68,11 @@ pub(crate) fn patch(path: &Path, part: &str, cells: &Cells, output: &mut Output)
         let most =
             entry.compressed_size().saturating_mul(Limits::default().expansion).max(Limits::UNPACKED_FREELY);
         let from = BufReader::with_capacity(1 << 16, Capped::new(entry, most, Arc::clone(&piece)));
-        Sheet::new(from, &mut writer, cells, Arc::clone(&piece)).copy().map_err(|fault| match fault {
+        let copied = match open_document {
+            Some(sheet) => Content::new(from, &mut writer, (cells, sheet), Arc::clone(&piece)).copy(),
+            None => Sheet::new(from, &mut writer, cells, Arc::clone(&piece)).copy(),
+        };
+        copied.map_err(|fault| match fault {
             Fault::Read(what) => damaged(&what),
             Fault::Write(source) => Error::write(&place, source),
         })?;
@@ -68,7 +80,8 @@ pub(crate) fn patch(path: &Path, part: &str, cells: &Cells, output: &mut Output)
     writer.finish().map_err(failed)?.flush().map_err(|source| Error::write(&place, source))
 }
 
-enum Fault {
+/// What went wrong with copying.
+pub(super) enum Fault {
     Read(String),
     Write(std::io::Error),
 }
@@ -207,7 +220,8 @@ impl<'a, R: BufRead, W: Write> Sheet<'a, R, W> {
     }
 }
 
-fn is(start: &BytesStart<'_>, name: &str) -> bool {
+/// Whether an element has this name, whatever its prefix.
+pub(super) fn is(start: &BytesStart<'_>, name: &str) -> bool {
     start.local_name().as_ref() == name
 }
 

@@ -166,7 +166,7 @@ fn of_causes(report: &Report, context: &Context) -> Vec<Step> {
         of(RemedyKind::Mend).flat_map(|cause| &cause.remedy.codes).map(|code| code.name()).collect();
     codes.sort_unstable();
     codes.dedup();
-    let can_mend = matches!(report.file.form.as_str(), "csv" | "xlsx");
+    let can_mend = matches!(report.file.form.as_str(), "csv" | "xlsx" | "ods");
     if !codes.is_empty() && can_mend {
         let ending = std::path::Path::new(&report.file.name).extension();
         let ending =
