@@ -54,6 +54,8 @@ pub struct Template {
     pub version: String,
     /// The columns.
     pub columns: Vec<TemplateColumn>,
+    /// Which of the picklists hold keys of other records, each with the name of what it stands for.
+    pub keys: Vec<usize>,
     /// The picklists that they draw on: name, and what is offered for each value with its code.
     pub lists: Vec<Offered>,
     /// Records that are there, to be changed: the value of each column.
@@ -64,6 +66,9 @@ pub struct Template {
 
 /// A picklist by its name, and what is offered for each value with its code.
 pub type Offered = (String, Vec<(String, String)>);
+
+/// A record's name with its keys, each with the name of what it stands for.
+pub type OfferedKeys = (String, Vec<(String, Option<String>)>);
 
 /// A column of the sheet.
 #[derive(Debug, Clone)]
@@ -156,15 +161,16 @@ impl Template {
             label: schema.label.clone(),
             version: schema.version.clone().unwrap_or_default(),
             columns,
+            keys: Vec::new(),
             lists: lists.into_iter().map(|list| list.1).collect(),
             rows: Vec::new(),
             meant: None,
         }
     }
 
-    /// The same with drop-downs for references, whose keys are known; without those of very many keys.
+    /// The same with drop-downs for references, whose keys are known, each with its name; without those of very many keys.
     #[must_use]
-    pub fn offering(mut self, schema: &RecordSchema, keys: &[(String, Vec<String>)]) -> Self {
+    pub fn offering(mut self, schema: &RecordSchema, keys: &[OfferedKeys]) -> Self {
         for (to, keys) in keys.iter().filter(|(_, keys)| keys.len() <= MOST_OFFERED) {
             let is_meant = |column: &&mut TemplateColumn| {
                 let field = schema.field(&column.name).and_then(|number| schema.fields.get(number));
@@ -177,7 +183,10 @@ impl Template {
                 is_used = true;
             }
             if is_used {
-                self.lists.push((to.clone(), keys.iter().map(|key| (key.clone(), key.clone())).collect()));
+                let named =
+                    |key: &(String, Option<String>)| (key.0.clone(), key.1.clone().unwrap_or_default());
+                self.lists.push((to.clone(), keys.iter().map(named).collect()));
+                self.keys.push(list);
             }
         }
         self

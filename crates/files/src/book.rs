@@ -3,6 +3,7 @@
 mod binary;
 mod format;
 mod forms;
+mod new_cells;
 mod ods;
 mod package;
 mod patch;
@@ -17,7 +18,8 @@ mod xlsb;
 mod xlsx;
 mod xml;
 
-pub(crate) use patch::{NewCell, patch};
+pub(crate) use new_cells::NewCell;
+pub(crate) use patch::patch;
 pub(crate) use rows::{Stored, write_cell};
 pub use template::meant_by;
 pub use xlsx::Sheet;

@@ -379,7 +379,9 @@ fn lists(template: &Template, sheet: &mut Worksheet) -> Result<(), XlsxError> {
         sheet.set_column_width(labels, 28)?;
         sheet.set_column_width(codes, 14)?;
         sheet.write_string_with_format(LISTS_FROM - 1, labels, name, &head)?;
-        sheet.write_string_with_format(LISTS_FROM - 1, codes, format!("code of {name}"), &head)?;
+        let is_of_keys = template.keys.contains(&usize::from(number));
+        let second = format!("{} of {name}", if is_of_keys { "name" } else { "code" });
+        sheet.write_string_with_format(LISTS_FROM - 1, codes, second, &head)?;
         for (row, (label, code)) in (LISTS_FROM..).zip(values) {
             sheet.write_string_with_format(row, labels, label, &cell)?;
             sheet.write_string_with_format(row, codes, code, &cell)?;

@@ -12,6 +12,7 @@ use tidy_gate_core::likeness;
 use tidy_gate_core::plan::{Plan, ReferencePlan, SourcePlan};
 use tidy_gate_core::run::BlockSource;
 use tidy_gate_core::schema::{RecordSchema, References};
+use tidy_gate_core::template::OfferedKeys;
 use tidy_gate_files::ReadOptions;
 use tidy_gate_targets::{At, Place};
 
@@ -139,10 +140,65 @@ fn keys(source: &Source) -> anyhow::Result<Arc<References>> {
 }
 
 fn keys_by(source: &Source, options: &ReadOptions) -> anyhow::Result<Arc<References>> {
+    let mut found = References::from_source(source.place.name());
+    each_row(source, options, false, &mut |row| {
+        if let Some((key, also)) = row.split_first() {
+            found.add(key, also);
+        }
+    })?;
+    if found.is_empty() {
+        let message = format!("{} holds no keys in the column \"{}\"", source.place.name(), source.column);
+        return Err(Failure::usage(message, None).into());
+    }
+    Ok(Arc::new(found))
+}
+
+/// The keys of what is stated with `--reference`, each with the name that stands beside it; by the name of their record.
+pub(crate) fn offered(stated: &[String], schema: &RecordSchema) -> anyhow::Result<Vec<OfferedKeys>> {
+    let mut offered = Vec::new();
+    for source in stated_sources(stated, schema)? {
+        let mut keys = Vec::new();
+        ReadOptions::default().reading(
+            |options| {
+                keys.clear();
+                each_row(&source, options, true, &mut |row| {
+                    let mut cells = row.iter().filter(|cell| !cell.is_empty()).cloned();
+                    keys.extend(cells.next().map(|key| (key, cells.next())));
+                })
+            },
+            |error: &anyhow::Error| error.downcast_ref(),
+        )?;
+        offered.push((source.name, keys));
+    }
+    Ok(offered)
+}
+
+/// The column that names what a key stands for: one that is called so, else the first beside the key.
+fn name_among<'a>(columns: &'a [String], source: &Source) -> Option<&'a String> {
+    let names = ["name", "label", "title", "description"].map(str::to_owned);
+    let of_record = names.iter().map(|name| format!("{} {name}", source.name));
+    let wanted: Vec<String> = names.iter().cloned().chain(of_record).map(|name| loose(&name)).collect();
+    let is_key = |column: &&String| loose(column) == loose(&source.column);
+    let mut others = columns.iter().filter(|column| !is_key(column) && !column.trim().is_empty());
+    others.clone().find(|column| wanted.contains(&loose(column))).or_else(|| others.next())
+}
+
+/// Reads the key of each row with what may stand for it; with `names` the name of what it stands for instead.
+fn each_row(
+    source: &Source,
+    options: &ReadOptions,
+    names: bool,
+    take: &mut dyn FnMut(&[String]),
+) -> anyhow::Result<()> {
     // Without a sheet's name, the one that has the heading is meant.
     let wanted = RecordSchema::of_headings(std::iter::once(&source.column).chain(&source.also_by));
-    let named = || std::iter::once(&source.column).chain(&source.also_by);
+    let besides = |columns: &[String]| match names {
+        true => name_among(columns, source).into_iter().cloned().collect(),
+        false => source.also_by.clone(),
+    };
     let wants = |columns: &[String]| {
+        let besides = besides(columns);
+        let named = || std::iter::once(&source.column).chain(&besides);
         let is_named = |column: &String| named().any(|name| loose(name) == loose(column));
         (0..columns.len()).filter(|at| columns.get(*at).is_some_and(is_named)).collect()
     };
@@ -162,10 +218,10 @@ fn keys_by(source: &Source, options: &ReadOptions) -> anyhow::Result<Arc<Referen
             Failure::usage(format!("{} has no column \"{wanted}\"", source.place.name()), help).into()
         })
     };
-    let columns = std::iter::once(&source.column).chain(&source.also_by).map(|column| find(column));
+    let besides = besides(&table.headings);
+    let columns = std::iter::once(&source.column).chain(&besides).map(|column| find(column));
     let mut texts =
         ColumnTexts::new(table.headings.len(), table.dialect, columns.collect::<anyhow::Result<_>>()?);
-    let mut found = References::from_source(source.place.name());
     let mut block = Block::default();
     while file.next(&mut block)? {
         if std::str::from_utf8(block.content()).is_err()
@@ -173,15 +229,7 @@ fn keys_by(source: &Source, options: &ReadOptions) -> anyhow::Result<Arc<Referen
         {
             return Err(error.into());
         }
-        for row in texts.of(&block) {
-            if let Some((key, also)) = row.split_first() {
-                found.add(key, also);
-            }
-        }
+        texts.of(&block).iter().for_each(|row| take(row));
     }
-    if found.is_empty() {
-        let message = format!("{} holds no keys in the column \"{}\"", source.place.name(), source.column);
-        return Err(Failure::usage(message, None).into());
-    }
-    Ok(Arc::new(found))
+    Ok(())
 }

@@ -20,10 +20,8 @@ pub(crate) fn run(args: &TemplateArgs) -> anyhow::Result<Ended> {
     let (schema, lists) = read_schema(&args.record)?;
     let fields = fields(args, &schema)?;
     let template = Template::new(&schema, &fields, mode_of(args));
-    let (known, sources) = references::read(&args.references, &schema, &Plan::default(), None)?;
-    let keys: Vec<(String, Vec<String>)> =
-        known.iter().map(|(name, keys)| (name.clone(), keys.keys().map(str::to_owned).collect())).collect();
-    let template = template.offering(&schema, &keys);
+    let (_, sources) = references::read(&args.references, &schema, &Plan::default(), None)?;
+    let template = template.offering(&schema, &references::offered(&args.references, &schema)?);
     let (template, source) = filled(args, &schema, &fields, template)?;
     if args.example && !template.has_example() {
         let message =

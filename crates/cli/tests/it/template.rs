@@ -121,7 +121,9 @@ fn a_sheet_of_records_that_are_there_changes_nothing_until_somebody_does() {
         [[field]]\nname = \"girth\"\nkind = \"decimal\"\n[[field]]\nname = \"seen\"\nkind = \"date\"\n\
         [[field]]\nname = \"safe\"\nkind = \"boolean\"\n[[field]]\nname = \"site\"\nkind = \"reference\"\nto = \"site\"\n\
         [picklist.state]\nvalues = [{ code = \"G\", label = \"Good\" }, { code = \"P\", label = \"Poor\" }]\n";
-    folder.write("r.record.toml", schema).write("sites.csv", "code\nW07\nW09\n");
+    folder
+        .write("r.record.toml", schema)
+        .write("sites.csv", "code,ward,Site name\nW07,7,The Mill\nW09,9,The Quay\n");
     folder.write(
         "there.csv",
         "tag;state;girth;seen;safe;site\n007;G;12,50;05.03.2024;yes;W07\n008;P;;31.12.1999;no;W09\n009;G;1;;;W07\n",
@@ -152,9 +154,10 @@ fn a_sheet_of_records_that_are_there_changes_nothing_until_somebody_does() {
     };
     let sheet = part("xl/worksheets/sheet1.xml");
     assert!(sheet.contains("<sheetProtection ") && part("xl/styles.xml").contains("locked=\"0\""));
-    // A choice of sites, by their keys.
+    // A choice of sites, by their keys, with their names beside them.
     assert!(
-        part("xl/sharedStrings.xml").contains("W09") && sheet.matches("type=\"list\"").count() == 3,
+        ["W09", "name of site", "The Quay"].iter().all(|text| part("xl/sharedStrings.xml").contains(text))
+            && sheet.matches("type=\"list\"").count() == 3,
         "{sheet}"
     );
     // Whoever gives it a column too many, or another record, is told so.

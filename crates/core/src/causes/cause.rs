@@ -7,6 +7,9 @@ use schemars::JsonSchema;
 use serde::Serialize;
 use std::collections::BTreeMap;
 
+/// So many words are told.
+pub(super) const MOST_WORDS: usize = 20;
+
 /// What explains many findings at once.
 #[derive(Debug, Clone, Serialize, JsonSchema)]
 pub struct Cause {

@@ -1,10 +1,9 @@
 //! Which of the things that findings may come from are causes, and what removes each.
 
 use super::catalogue::CauseCode;
-use super::cause::{Cause, CauseSample, Remedy};
+use super::cause::{Cause, CauseSample, MOST_WORDS, Remedy};
 use super::evidence::{Evidence, Findings, Origin};
 use super::fragment;
-use super::weigh_columns::MOST_WORDS;
 use crate::catalogue::Code;
 use crate::finding::{Finding, MASK, letter};
 use crate::gate::{DateCount, Gate, RowKind};

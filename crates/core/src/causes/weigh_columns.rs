@@ -1,7 +1,7 @@
 //! Causes of one column: its words, units, dates and marks.
 
 use super::catalogue::CauseCode;
-use super::cause::{Cause, CauseWord, Remedy};
+use super::cause::{Cause, CauseWord, MOST_WORDS, Remedy};
 use super::evidence::Findings;
 use super::fragment;
 use super::weigh::{Weigher, cells};
@@ -10,9 +10,6 @@ use crate::gate::{Shift, date_candidates};
 use crate::numerals::counted;
 use crate::schema::KindName;
 use crate::toml_text::quoted;
-
-/// So many words are told.
-pub(super) const MOST_WORDS: usize = 20;
 
 impl Weigher<'_> {
     pub(super) fn words(&self, column: usize, is_like: bool, found: &Findings) -> Option<Cause> {

@@ -4,6 +4,7 @@
 //! is copied byte by byte as it is packed; within the sheet's part all that is not one of those cells stays as it is
 //! written. A cell keeps its style; one with a formula keeps that, and so is not rewritten unless it is to hold nothing.
 
+use super::new_cells::{Cells, Fault, NewCell, is};
 use super::package::Capped;
 use super::patch_ods::Content;
 use crate::error::Error;
@@ -11,7 +12,6 @@ use crate::output::Output;
 use crate::text::options::Limits;
 use quick_xml::events::{BytesStart, BytesText, Event};
 use quick_xml::{Reader, Writer};
-use std::collections::BTreeMap;
 use std::fs::File;
 use std::io::{BufRead, BufReader, Write};
 use std::path::Path;
@@ -19,20 +19,6 @@ use std::sync::Arc;
 use std::sync::atomic::{AtomicU64, Ordering};
 use zip::write::SimpleFileOptions;
 use zip::{ZipArchive, ZipWriter};
-
-/// What a cell of a sheet is to hold.
-#[derive(Debug, Clone, PartialEq, Eq)]
-pub(crate) enum NewCell {
-    /// This text.
-    Text(String),
-    /// This number.
-    Number(String),
-    /// Nothing, whatever stood there.
-    Nothing,
-}
-
-/// Cells by row and column.
-pub(super) type Cells = BTreeMap<(u64, usize), NewCell>;
 
 /// Writes the workbook with these cells of the part rewritten; in an OpenDocument, of the sheet of this number.
 ///
@@ -78,12 +64,6 @@ pub(crate) fn patch(
         })?;
     }
     writer.finish().map_err(failed)?.flush().map_err(|source| Error::write(&place, source))
-}
-
-/// What went wrong with copying.
-pub(super) enum Fault {
-    Read(String),
-    Write(std::io::Error),
 }
 
 /// A sheet's part on its way.
@@ -218,11 +198,6 @@ impl<'a, R: BufRead, W: Write> Sheet<'a, R, W> {
             }
         }
     }
-}
-
-/// Whether an element has this name, whatever its prefix.
-pub(super) fn is(start: &BytesStart<'_>, name: &str) -> bool {
-    start.local_name().as_ref() == name
 }
 
 fn attribute(start: &BytesStart<'_>, name: &str) -> Option<String> {

@@ -1,7 +1,7 @@
 //! A sheet of an ODS workbook (OpenDocument 1.3, part 3) with some of its cells rewritten: rows and cells that stand for
 //! several are parted where one of those is meant; all else stays as it is written.
 
-use super::patch::{Cells, Fault, NewCell, is};
+use super::new_cells::{Cells, Fault, NewCell, is};
 use quick_xml::events::{BytesEnd, BytesStart, BytesText, Event};
 use quick_xml::{Reader, Writer};
 use std::collections::BTreeMap;
