@@ -78,9 +78,9 @@ fn a_faulty_file_is_told_by_code_and_field() {
              Mend   Let `mend` write them in the case that the schema asks for.
 
        words-off-list  condition                                                  4 findings in 4 rows
-             4 cells of Cond. hold 3 different words beside those that its list has, each like one of
-             them.
-             "v. poor" → P 2, "Excelent" → E 1, "Goood" → G 1
+             4 cells of Cond. hold 3 different words that are not on its list, each like one that is; 1
+             further word is like none of it.
+             "?" 2, "v. poor" → P 2, "Excelent" → E 1, "Goood" → G 1
              Plan   Look whether each word of Cond. means what is proposed, and put the lines into the
                     plan.
                       [values.condition]
@@ -89,8 +89,7 @@ fn a_faulty_file_is_told_by_code_and_field() {
                       "Goood" = "G"
 
        words-off-list  species                                                    3 findings in 3 rows
-             3 cells of Species hold 3 different words beside those that its list has, each like one of
-             them.
+             3 cells of Species hold 3 different words that are not on its list, each like one that is.
              "FRA EXC" → FRA-EXC 1, "QUE-RUB" → QUE-ROB 1, "Silver brich" → BET-PEN 1
              Plan   Look whether each word of Species means what is proposed, and put the lines into the
                     plan.
