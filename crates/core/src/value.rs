@@ -32,7 +32,7 @@ pub use email::EmailFault;
 pub use fixed::Fixed;
 pub use marks::{Group, Marks};
 pub use month_names::MonthNames;
-pub use number::Number;
+pub use number::{Number, may_be_thousands};
 pub use picklist::{Match, PickValue, Picklist};
 pub use put_words::PutWords;
 pub use text::{Case, Length, LengthUnit, Pattern};

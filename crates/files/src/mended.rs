@@ -147,7 +147,7 @@ impl Walk<'_> {
         if let Some(log) = log.as_mut() {
             let codes: Vec<&str> = mend.codes.iter().map(|code| code.name()).collect();
             let why: Vec<&str> = mend.codes.iter().map(|code| entry(*code).title).collect();
-            let shown = |text: &str| match self.gate.is_masked(mend.column) {
+            let shown = |text: &str| match self.gate.is_sensitive(mend.column) {
                 true => MASK.to_owned(),
                 false => text.to_owned(),
             };
@@ -155,7 +155,7 @@ impl Walk<'_> {
                 mend.row.to_string(),
                 letter(mend.column),
                 self.gate.table().headings.get(mend.column).cloned().unwrap_or_default(),
-                self.gate.field_of(mend.column).unwrap_or_default(),
+                self.gate.field_name(mend.column).unwrap_or_default(),
                 shown(&mend.before),
                 shown(&mend.after),
                 codes.join(" "),
@@ -192,7 +192,7 @@ impl Walk<'_> {
             let is_marked = self.gate.table().dialect.marks;
             let text: String =
                 String::from_utf8_lossy(raw).chars().filter(|c| !is_marked || !c.is_control()).collect();
-            let any_masked = (0..self.gate.width()).any(|column| self.gate.is_masked(column));
+            let any_masked = (0..self.gate.width()).any(|column| self.gate.is_sensitive(column));
             let before = if any_masked { MASK.to_owned() } else { text.trim_end().to_owned() };
             let blank = String::new();
             let line = [

@@ -7,7 +7,6 @@ use crate::progress::Progress;
 use std::path::Path;
 use tidy_gate_core::block::Block;
 use tidy_gate_core::gate::{Contents, Gate, Settings};
-use tidy_gate_core::headings::Paired;
 use tidy_gate_core::peek::PeekColumn;
 use tidy_gate_core::profile::{ColumnProfile, Profiler, RowLook};
 use tidy_gate_core::report::columns;
@@ -126,18 +125,8 @@ impl Profiled {
             .zip(&self.profiles)
             .enumerate()
             .map(|(number, (column, profile))| {
-                PeekColumn::new(column, profile.clone(), is_sensitive(gate, number))
+                PeekColumn::new(column, profile.clone(), gate.is_sensitive(number))
             })
             .collect()
-    }
-}
-
-/// Whether the values of a column are masked.
-pub(crate) fn is_sensitive(gate: &Gate, column: usize) -> bool {
-    match gate.pairing().columns.get(column) {
-        Some(Paired::Field { field, .. }) => {
-            gate.schema().fields.get(*field).is_some_and(|field| field.sensitive)
-        }
-        _ => false,
     }
 }

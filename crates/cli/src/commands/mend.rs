@@ -158,7 +158,7 @@ fn refuse_another_form(path: &Path, place: &Path, form: &str) -> Result<(), Fail
 fn told(args: &MendArgs, gate: &Gate, sum: &MendSum, report: &Report, written: &[PathBuf]) -> Mended {
     let heading = |column: usize| {
         let heading = gate.table().headings.get(column).map(|heading| heading.trim().to_owned());
-        heading.filter(|heading| !heading.is_empty()).or_else(|| gate.field_of(column))
+        heading.filter(|heading| !heading.is_empty()).or_else(|| gate.field_name(column))
     };
     let of_cells = sum.by_column.iter().map(|((column, code), count)| MendedCells {
         code: *code,

@@ -1,7 +1,7 @@
 //! `peek`: what a file holds, before anything is asked of it.
 
 use super::check::{facts, tool};
-use super::look::{Look, Profiled, is_sensitive};
+use super::look::{Look, Profiled};
 use super::setup::read_schema;
 use super::stated::local_date;
 use crate::args::{FormatArg, PeekArgs};
@@ -41,7 +41,7 @@ fn look(args: &PeekArgs) -> anyhow::Result<PeekReport> {
     let record = schema.as_ref().map(RecordFacts::of);
     let estimated = estimate(&file, is_whole, rows.rows, text_read);
     let first_rows = rows.first.iter().map(|(row, cells)| {
-        let cell = |(column, cell): (usize, &String)| match is_sensitive(&gate, column) && !cell.is_empty() {
+        let cell = |(column, cell): (usize, &String)| match gate.is_sensitive(column) && !cell.is_empty() {
             true => tidy_gate_core::finding::MASK.to_owned(),
             false => cell.clone(),
         };

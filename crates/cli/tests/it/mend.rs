@@ -316,3 +316,27 @@ fn an_open_document_is_patched_where_its_cells_stand_for_several() {
     mend(&folder, "m.ods", "again.ods", "--sheet Trees");
     assert_eq!(parts(&folder.bytes("again.ods")), after);
 }
+
+/// What may be a thousand as well stays, whatever mark is stated, and only what is gone is told as mended.
+#[test]
+fn a_mark_that_may_part_thousands_is_no_decimal_mark_to_mend() {
+    let folder = Folder::new();
+    folder.write("r.record.toml", SCHEMA.replace("case = \"upper\"\n", ""));
+    folder.write("p.plan.toml", "format = 1\nrecord = \"r.record.toml\"\n[read]\ndecimal_mark = \".\"\n");
+    let rows = ["\"1,234\"", "\"-1,234\"", "\"12,5\"", "\"1.234,5\"", "9.5", "8.5", "7.5", "6.5", "5.5"];
+    let lines = (1..)
+        .zip(rows)
+        .map(|(number, girth)| format!("HT-{number:04},00001,{girth},1,,2024-03-04,x{number}\n"));
+    folder.write("t.csv", format!("tag,code,girth,stems,hazards,day,note\n{}", lines.collect::<String>()));
+    let ran = folder.run("mend t.csv --plan p.plan.toml -o m.csv --today 2026-11-29");
+    assert_eq!(ran.code, 1, "{}", ran.err);
+    let mended = folder.read("m.csv");
+    let girths: Vec<&str> =
+        mended.lines().skip(1).take(4).filter_map(|line| line.split(",00001,").nth(1)).collect();
+    let begins = ["\"1,234\",", "\"-1,234\",", "\"12.5\",", "\"1234.5\","];
+    assert!(girths.iter().zip(begins).all(|(girth, begin)| girth.starts_with(begin)), "{girths:?}");
+    let report = folder.run("check t.csv --plan p.plan.toml --format json --today 2026-11-29").out;
+    let report: Value = serde_json::from_str(&report).unwrap();
+    let cause = &report["causes"][0];
+    assert_eq!((&cause["code"], &cause["findings"]), (&"decimal-mark-other".into(), &2.into()), "{cause}");
+}

@@ -3,6 +3,7 @@
 use super::series::Series;
 use crate::catalogue::{Code, Level};
 use crate::gate::{Clue, Counted, Hint, RowKind, Shift};
+use crate::value::may_be_thousands;
 use std::collections::{BTreeMap, BTreeSet, HashMap};
 use std::sync::Arc;
 
@@ -60,6 +61,8 @@ pub(crate) struct Findings {
     /// Row, column and text of the first.
     pub(crate) sample: Option<(u64, Option<usize>, String)>,
     pub(crate) words: HashMap<Arc<str>, (u64, Option<Arc<str>>)>,
+    /// Numbers whose mark may part thousands as well.
+    pub(crate) thousands: u64,
     /// Which forms read the dates, with how many of them.
     pub(crate) forms: HashMap<u64, u64>,
     /// Runs of rows behind one another.
@@ -112,6 +115,7 @@ impl Findings {
                 }
             }
         }
+        self.thousands += u64::from(clue.code == Code::DecimalMark && may_be_thousands(clue.text.trim()));
         match &clue.hint {
             Hint::Words(words) => {
                 for (word, likely) in words {

@@ -7,7 +7,7 @@ use super::weigh::{Weigher, cells};
 use crate::block::Block;
 use crate::catalogue::{Code, Level};
 use crate::gate::{Clue, Gate};
-use crate::numerals::grouped;
+use crate::numerals::{counted, grouped};
 use crate::rows::{Cells, text_of};
 use std::collections::{BTreeMap, HashMap, HashSet};
 
@@ -139,7 +139,7 @@ fn is_fault(origin: &Origin, found: &Findings) -> bool {
 
 fn cause(weigher: &Weigher<'_>, found: &Findings, (column, value, with): (usize, &str, u64)) -> Cause {
     let heading = weigher.title(column);
-    let shown = match weigher.gate.is_masked(column) {
+    let shown = match weigher.gate.is_sensitive(column) {
         true => "one value".to_owned(),
         false => format!("\"{}\"", value.chars().take(60).collect::<String>()),
     };
@@ -150,7 +150,7 @@ fn cause(weigher: &Weigher<'_>, found: &Findings, (column, value, with): (usize,
     };
     let explanation = format!(
         "{}{place} with {code}: nearly all stand in the {} rows whose {heading} is {shown}",
-        cells(found),
+        if found.columns.is_empty() { counted(found.rows, "row", "rows") } else { cells(found) },
         grouped(with)
     );
     let text =

@@ -201,7 +201,7 @@ impl Weigher<'_> {
         let sample = found.sample.as_ref().map(|(row, column, text)| CauseSample {
             row: *row,
             letter: column.filter(|_| !self.gate.table().is_records()).map(letter),
-            value: column.map(|column| match self.gate.is_masked(column) && !text.is_empty() {
+            value: column.map(|column| match self.gate.is_sensitive(column) && !text.is_empty() {
                 true => MASK.to_owned(),
                 false => text.chars().take(Finding::LONGEST_VALUE).collect(),
             }),

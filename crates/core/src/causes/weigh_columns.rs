@@ -32,7 +32,7 @@ impl Weigher<'_> {
         let different = counted(words.len() as u64, "word", "different words");
         let are = if words.len() == 1 { "is" } else { "are" };
         let title = self.title(column);
-        let is_masked = self.gate.is_masked(column);
+        let is_masked = self.gate.is_sensitive(column);
         let what = match is_truth {
             true => format!("for yes and no that {are} not known"),
             false => format!("that {are} not on its list"),
@@ -176,17 +176,29 @@ impl Weigher<'_> {
                 format!("in {} of {title} a mark may begin decimals or part thousands", cells(found));
             return Some(self.of(CauseCode::DecimalMark, found, explanation, Remedy::sender(text)));
         }
-        let explanation = format!("{} of {title} are written with the other decimal mark", cells(found));
-        let remedy = if other * 2 >= filled || open > 0 {
+        let says =
+            |found: &Findings| format!("{} of {title} are written with the other decimal mark", cells(found));
+        if other * 2 >= filled || open > 0 {
             let (decimal, group) = if has_comma { (",", ".") } else { (".", ",") };
             let marks = [("decimal_mark", decimal), ("group_mark", group)];
             let entries = marks.map(|(key, mark)| (key.to_owned(), quoted(mark)));
             let plan = fragment::table(&["read", "fields", &field.name], &entries);
-            Remedy::plan(format!("State the marks of {title} in the plan."), plan)
-        } else {
-            Remedy::mend("Let `mend` write them with the mark of the column.", &[Code::DecimalMark])
-        };
-        Some(self.of(CauseCode::DecimalMark, found, explanation, remedy))
+            let remedy = Remedy::plan(format!("State the marks of {title} in the plan."), plan);
+            return Some(self.of(CauseCode::DecimalMark, found, says(found), remedy));
+        }
+        // What may be a thousand as well, nobody mends: each of them stands in a row of its own.
+        let mut sure = found.clone();
+        sure.count -= found.thousands;
+        sure.rows = sure.rows.saturating_sub(found.thousands);
+        sure.claims.retain(|claim, count| {
+            *count -= if claim.code == Code::DecimalMark { found.thousands.min(*count) } else { 0 };
+            *count > 0
+        });
+        if sure.count == 0 {
+            return None;
+        }
+        let remedy = Remedy::mend("Let `mend` write them with the mark of the column.", &[Code::DecimalMark]);
+        Some(self.of(CauseCode::DecimalMark, &sure, says(&sure), remedy))
     }
 
     pub(super) fn moved(&self, column: usize, shift: Shift, found: &Findings) -> Option<Cause> {

@@ -247,9 +247,7 @@ impl<'g> Clues<'g> {
             parts => parts.iter().copied().filter(is_open).collect(),
         };
         let word = |part: &str| (Arc::from(part), self.likely(column, code, part));
-        let mut words: Vec<(Arc<str>, Option<Arc<str>>)> = Vec::new();
-        open.into_iter().map(word).for_each(|word| words.push(word));
-        Hint::Words(words)
+        Hint::Words(open.into_iter().map(word).collect())
     }
 
     fn likely(&mut self, column: usize, code: Code, text: &str) -> Option<Arc<str>> {

@@ -254,14 +254,9 @@ impl Compiled {
         self.table.headings_may_be_data && !self.pairing.columns.iter().any(is_paired)
     }
 
-    /// Whether the column's values are masked.
     /// Whether the values of a column must not be shown.
     #[must_use]
-    pub fn is_masked(&self, column: usize) -> bool {
-        self.is_sensitive(column)
-    }
-
-    pub(crate) fn is_sensitive(&self, column: usize) -> bool {
+    pub fn is_sensitive(&self, column: usize) -> bool {
         self.field(column).is_some_and(|field| field.sensitive)
     }
 }

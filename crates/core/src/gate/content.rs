@@ -280,12 +280,7 @@ impl Compiled {
 
     /// The name of a column's field.
     #[must_use]
-    pub fn field_of(&self, column: usize) -> Option<String> {
-        self.field_name(column)
-    }
-
-    /// The name of a column's field.
-    pub(crate) fn field_name(&self, column: usize) -> Option<String> {
+    pub fn field_name(&self, column: usize) -> Option<String> {
         self.field(column).map(|field| field.name.clone())
     }
 }

@@ -14,7 +14,7 @@ use crate::catalogue::{Code, Tag};
 use crate::rows::text_of;
 use crate::scan::Dialect;
 use crate::schema::Field;
-use crate::value::{Date, serial, suspicion};
+use crate::value::{Date, may_be_thousands, serial, suspicion};
 use std::collections::BTreeMap;
 
 /// The codes whose findings may be mended in cells.
@@ -42,7 +42,7 @@ pub struct Mend {
     pub column: usize,
     /// Where the cell stands in its block.
     pub span: (usize, usize),
-    /// What was told of it.
+    /// What was told of it and is no longer.
     pub codes: Vec<Code>,
     /// What stood there.
     pub before: String,
@@ -130,8 +130,11 @@ impl<'g> Mender<'g> {
                 after = mended;
             }
         }
-        let is_safe = after != before && self.is_safe(column, (&before, raw), &after, &codes);
-        is_safe.then(|| Mend {
+        let codes = match after == before {
+            true => Vec::new(),
+            false => self.gone(column, (&before, raw), &after, &codes),
+        };
+        (!codes.is_empty()).then(|| Mend {
             row: block.first_row + u64::from(first.place),
             column: number,
             span: cells.cell(row, number),
@@ -156,6 +159,8 @@ impl<'g> Mender<'g> {
         match code {
             Code::SpaceStray => Some(spaced(text)),
             Code::CharactersInvisible => Some(suspicion::without_invisible(text)),
+            // It may be a thousand and more as well.
+            Code::DecimalMark if may_be_thousands(trimmed) => None,
             Code::CaseWrong | Code::ZerosLost | Code::DecimalMark | Code::ListSeparator => {
                 column.program.suggestion(code, trimmed, lists)
             }
@@ -199,10 +204,10 @@ impl<'g> Mender<'g> {
         value.map_or_else(|| iso.clone(), std::borrow::Cow::into_owned)
     }
 
-    /// Whether the findings are gone, nothing else is told instead, and what was read before is read still.
-    fn is_safe(&self, column: &Column, (before, raw): (&str, &[u8]), after: &str, codes: &[Code]) -> bool {
+    /// Which of the findings are gone; none where anything else is told instead, or what was read before is another value.
+    fn gone(&self, column: &Column, (before, raw): (&str, &[u8]), after: &str, codes: &[Code]) -> Vec<Code> {
         if after.trim().is_empty() {
-            return false;
+            return Vec::new();
         }
         let (lists, dialect) = (&self.gate.schema().picklists, self.gate.table().dialect);
         let value = |text: &str, raw: &[u8], dialect: Dialect| {
@@ -214,7 +219,6 @@ impl<'g> Mender<'g> {
         let is = writing::judge(&column.program, lists, Cell::of(after, b"", plain));
         let told = |verdict: Verdict, code: Code| verdict.codes().any(|known| known == code);
         let is_new = |code: &Code| !told(was, *code);
-        let is_gone = codes.iter().any(|code| !told(is, *code));
         // Zeros and case that are put right are what the value was meant to be.
         let is_meant = told(was, Code::ZerosLost) || told(was, Code::CaseWrong);
         let is_same = match value(before, raw, dialect) {
@@ -223,7 +227,10 @@ impl<'g> Mender<'g> {
             }
             _ => true,
         };
-        is_gone && is_same && !is.codes().any(|code| is_new(&code))
+        if !is_same || is.codes().any(|code| is_new(&code)) {
+            return Vec::new();
+        }
+        codes.iter().copied().filter(|code| !told(is, *code)).collect()
     }
 }
 

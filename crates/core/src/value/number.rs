@@ -139,6 +139,16 @@ impl std::fmt::Display for Number<'_> {
     }
 }
 
+/// Whether the only mark of a number stands where one between thousands does: then it may be that as well.
+#[must_use]
+pub fn may_be_thousands(text: &str) -> bool {
+    let text = text.strip_prefix('-').unwrap_or(text);
+    let is_digits = |part: &str| !part.is_empty() && part.bytes().all(|byte| byte.is_ascii_digit());
+    text.split_once([',', '.']).is_some_and(|(before, after)| {
+        is_digits(before) && before.len() <= 3 && is_digits(after) && after.len() == 3
+    })
+}
+
 #[cfg(test)]
 mod tests {
     use super::*;

@@ -2,7 +2,6 @@
 
 use super::options::field;
 use crate::args::MatchArgs;
-use crate::commands::look::is_sensitive;
 use crate::commands::setup::layout_of;
 use crate::failure::Failure;
 use crate::interrupt::INTERRUPTED;
@@ -39,7 +38,7 @@ pub(super) fn of(
             let message = format!("--values: no column is paired with {name}");
             return Err(Failure::usage(message, format!("say which is: --set \"HEADING={name}\"")).into());
         };
-        if is_sensitive(&gate, column) {
+        if gate.is_sensitive(column) {
             let message = format!("--values: {name} is sensitive, and its values are not shown");
             return Err(Failure::usage(message, None).into());
         }
