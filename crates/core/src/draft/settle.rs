@@ -12,6 +12,7 @@ use std::collections::HashSet;
 impl Draft {
     /// Takes out what a record schema would refuse, and says so: so that what is drafted can be read.
     pub fn settle(&mut self) {
+        self.settle_names();
         self.settle_fields();
         for field in &mut self.fields {
             let Some(default) = field.default.take() else { continue };
@@ -43,6 +44,25 @@ impl Draft {
             field.required = DraftRequired::Always;
         }
         self.settle_lists();
+    }
+
+    /// A name holds nothing that is not seen: SQL and JSON permit line breaks and control characters in theirs.
+    fn settle_names(&mut self) {
+        let is_unseen = |name: &String| name.contains(char::is_control);
+        for field in self.fields.iter_mut().filter(|field| is_unseen(&field.name)) {
+            field.remarks.push("LOOK: its name there holds characters that are not seen".to_owned());
+        }
+        let lines = self.lines.iter_mut().flat_map(|lines| &mut lines.1);
+        let uniques = self.unique.iter_mut().flatten();
+        let fields = self.fields.iter_mut().map(|field| &mut field.name);
+        for name in fields.chain(&mut self.key).chain(uniques).chain(lines).filter(|name| is_unseen(name)) {
+            let seen = name.replace(char::is_control, " ");
+            *name = seen.split_whitespace().collect::<Vec<_>>().join(" ");
+        }
+        for field in &mut self.fields {
+            field.also.retain(|also| !is_unseen(also));
+            field.label = field.label.take().filter(|label| !is_unseen(label));
+        }
     }
 
     /// Every field has a name and a label of its own, and rules that its kind has.

@@ -48,6 +48,16 @@ fn cells(text: &str) -> Vec<Vec<String>> {
     text.lines().map(|line| line.split(',').map(str::to_owned).collect()).collect()
 }
 
+/// Names in quotes may hold what a record schema's cannot.
+#[test]
+fn names_that_are_not_seen_whole_are_put_right() {
+    let sql = "CREATE TABLE tree (\"tag\u{0}\n  no\" varchar(9) NOT NULL, girth int, PRIMARY KEY (\"tag\u{0}\n  no\"))";
+    let mut draft = from_sql(sql, None).expect("it is a table");
+    draft.settle();
+    assert_eq!((draft.key.as_slice(), draft.fields[0].name.as_str()), (&["tag no".to_owned()][..], "tag no"));
+    readable(Ok(draft)).expect("it can be read");
+}
+
 proptest! {
     #![proptest_config(ProptestConfig::with_cases(300))]
 
