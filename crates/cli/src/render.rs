@@ -1,6 +1,7 @@
 //! From data to what people and programs read.
 
 pub(crate) mod faults;
+pub(crate) mod front;
 pub(crate) mod json;
 pub(crate) mod mended;
 pub(crate) mod story;

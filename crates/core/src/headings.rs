@@ -6,5 +6,8 @@ mod pair;
 mod planned;
 
 pub use loose::loose;
-pub use pair::{HeadingWords, How, Likely, OWN_HEADINGS, Paired, Pairing, by_position, is_own, pair};
+pub use pair::{
+    HeadingWords, How, Likely, MARK_HEADINGS, OWN_HEADINGS, Paired, Pairing, by_position, is_ours, is_own,
+    pair,
+};
 pub use planned::{ColumnName, PlanColumn, PlanPairing};

@@ -30,6 +30,8 @@ pub struct Table {
     pub short_rows_are_blank: bool,
     /// What it stands in.
     pub medium: Medium,
+    /// Whether texts in a sheet are as they were, since all cells of the file it was made of were text.
+    pub texts_are_own: bool,
     /// The cells of some of the first rows, trimmed: they show how columns are written.
     pub sample: Vec<Vec<String>>,
     /// Whether the heading row is like the rows below it.

@@ -3,6 +3,8 @@
 mod binary;
 mod format;
 mod forms;
+mod marked;
+mod marks;
 mod new_cells;
 mod ods;
 mod package;
@@ -18,6 +20,9 @@ mod xlsb;
 mod xlsx;
 mod xml;
 
+pub(crate) use marked::Marked;
+pub(crate) use marks::{CellMark, DropDown, Kind, Marking, RowMarks, put_marks};
+pub use marks::{FrontLine, FrontLook, Limit, MarkSum};
 pub(crate) use new_cells::NewCell;
 pub(crate) use patch::patch;
 pub(crate) use rows::{Stored, write_cell};
@@ -58,6 +63,8 @@ pub(crate) struct OpenSheet {
     pub(crate) template: Option<TemplateOf>,
     /// What was decided of the file of which it holds a part.
     pub(crate) decided: Decided,
+    /// What an earlier check put into it.
+    pub(crate) marked: Option<Marked>,
     facts: Arc<Mutex<SheetFacts>>,
 }
 
@@ -72,7 +79,14 @@ pub(crate) fn open(
 ) -> Result<OpenSheet, Error> {
     let mut book = Book::open(path, file, limits, packing)?;
     let template::Told { mut template, decided, .. } = book.form.told()?;
-    let Choice { number, fact, unclear } = choose(&mut book, wanted, schema, &mut template)?;
+    let mut marked = marked::find(&mut book)?;
+    let front = marked.as_ref().map(|marked| marked.front);
+    let Choice { number, fact, unclear } = choose(&mut book, front, wanted, schema, &mut template)?;
+    if let Some(found) = marked.take() {
+        let found = found.seen_in(&beginning(&mut book, number)?);
+        book.bounds.take_off(found.columns);
+        marked = Some(found);
+    }
     let Some(name) = book.sheets.get(number).map(|sheet| sheet.name.clone()) else {
         return Err(Error::damaged(path, "the workbook", "it has no sheet of cells"));
     };
@@ -87,7 +101,18 @@ pub(crate) fn open(
         Ok(())
     })?;
     let reader = PieceReader::new(pieces);
-    Ok(OpenSheet { reader: Some(reader), name, form, sheets, fact, unclear, template, decided, facts })
+    Ok(OpenSheet {
+        reader: Some(reader),
+        name,
+        form,
+        sheets,
+        fact,
+        unclear,
+        template,
+        decided,
+        marked,
+        facts,
+    })
 }
 
 /// A workbook of whatever form.
@@ -124,13 +149,15 @@ struct Choice {
 /// So many sheets are looked at for the one that fits; beyond them it must be named.
 const MOST_LOOKED_AT: usize = 64;
 
-/// The sheet of this name, in whatever case; else of this number.
-fn named(book: &Book, wanted: &str) -> Result<Choice, Error> {
+/// The sheet of this name, in whatever case; else of this number. A sheet in front that an earlier check wrote does not
+/// count.
+fn named(book: &Book, front: Option<usize>, wanted: &str) -> Result<Choice, Error> {
     let sheets = &book.sheets;
     let by_name = |same: &dyn Fn(&str) -> bool| sheets.iter().position(|sheet| same(&sheet.name));
+    let mut counted = (0..sheets.len()).filter(|number| Some(*number) != front);
     let number = by_name(&|name| name == wanted)
         .or_else(|| by_name(&|name| name.to_lowercase() == wanted.to_lowercase()))
-        .or_else(|| wanted.parse::<usize>().ok()?.checked_sub(1).filter(|number| *number < sheets.len()));
+        .or_else(|| counted.nth(wanted.parse::<usize>().ok()?.checked_sub(1)?));
     let number = number.ok_or_else(|| Error::NoSuchSheet {
         path: book.path.clone(),
         sheet: wanted.to_owned(),
@@ -154,14 +181,16 @@ struct Held {
 /// Which sheet to read: the one that is named, the only one that fits the record, or the first that is to be seen.
 fn choose(
     book: &mut Book,
+    front: Option<usize>,
     wanted: Option<&str>,
     schema: Option<&RecordSchema>,
     template: &mut Option<TemplateOf>,
 ) -> Result<Choice, Error> {
     if let Some(wanted) = wanted {
-        return named(book, wanted);
+        return named(book, front, wanted);
     }
-    let is_seen = |(number, sheet): (usize, &Sheet)| (!sheet.hidden).then_some(number);
+    let is_seen =
+        |(number, sheet): (usize, &Sheet)| (!sheet.hidden && Some(number) != front).then_some(number);
     let seen: Vec<usize> = book.sheets.iter().enumerate().filter_map(is_seen).collect();
     if let [only] = seen.as_slice() {
         let name = book.sheets.get(*only).map(|sheet| sheet.name.clone()).unwrap_or_default();
@@ -261,6 +290,12 @@ impl OpenSheet {
 pub(crate) struct Closing(Arc<Mutex<SheetFacts>>);
 
 impl Closing {
+    /// How many columns the sheet has.
+    pub(crate) fn used_columns(&self) -> usize {
+        let facts = self.0.lock().unwrap_or_else(PoisonError::into_inner);
+        facts.last_column as usize + 1
+    }
+
     /// The findings, in no order; `width` is how many columns the table has.
     pub(crate) fn findings(&self, width: usize) -> Vec<Finding> {
         let facts = self.0.lock().unwrap_or_else(PoisonError::into_inner);

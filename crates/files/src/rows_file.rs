@@ -231,7 +231,11 @@ impl Walk<'_> {
         };
         let wants_held = self.held != RowShape::Nothing;
         let any_held = outcome.all_held || outcome.held.any_in(number);
-        let stops = if wants_held && any_held { rows.stops(block, &outcome.repeats) } else { Vec::new() };
+        let stops = if wants_held && any_held {
+            rows.told(block, &outcome.repeats, &[Level::Stop])
+        } else {
+            Vec::new()
+        };
         rows.read(block);
         let mut stops = stops.iter().peekable();
         let mut ready = ReadyRows::of(self.ready, &self.gate.settings().plan.write);
@@ -350,9 +354,18 @@ fn push_utf8(into: &mut Vec<u8>, raw: &[u8]) -> bool {
     replaced
 }
 
-/// `code: heading: message`, with what would fit and the other rows of a repeat. What a rule says is for people, its
-/// condition is not.
+/// `code: heading: message`, with what would fit and the other rows of a repeat.
 fn reason(finding: &Finding) -> String {
+    let said = said(finding);
+    match finding.heading.as_deref().filter(|heading| !heading.is_empty()) {
+        Some(heading) => format!("{}: {heading}: {said}", finding.code),
+        None => format!("{}: {said}", finding.code),
+    }
+}
+
+/// What a finding says, with what would fit and the other rows of a repeat. What a rule says is for people, its condition
+/// is not.
+pub(crate) fn said(finding: &Finding) -> String {
     let message = match finding.code {
         Code::RuleBroken | Code::RowOutOfScope => finding.message.as_str().into(),
         _ => finding.sentence(),
@@ -374,10 +387,7 @@ fn reason(finding: &Finding) -> String {
             others.join(", ")
         ));
     }
-    match finding.heading.as_deref().filter(|heading| !heading.is_empty()) {
-        Some(heading) => format!("{}: {heading}: {said}", finding.code),
-        None => format!("{}: {said}", finding.code),
-    }
+    said
 }
 
 fn file_reasons(gate: &Gate, outcome: &Outcome) -> Vec<String> {

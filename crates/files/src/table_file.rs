@@ -1,6 +1,6 @@
 //! The file of a table, whatever its form, as a source of blocks of rows in text.
 
-use crate::book::{self, Closing, OpenSheet, Sheet};
+use crate::book::{self, Closing, Marked, OpenSheet, Sheet};
 use crate::error::{Error, Shape};
 use crate::json;
 use crate::layout::Fact;
@@ -44,7 +44,7 @@ enum Form {
     /// Delimited text.
     Text,
     /// A workbook of this form.
-    Book { form: &'static str, sheets: Vec<Sheet>, closing: Closing },
+    Book { form: &'static str, sheets: Vec<Sheet>, closing: Closing, marked: Option<Marked> },
     /// A JSON text, whose records are kept as they are written.
     Json(Records),
 }
@@ -112,7 +112,7 @@ impl TableFile {
         };
         let mut file =
             Self::open_with(BLOCK, input, &options, schema, may_return, interrupted, Some(&opened))?;
-        file.form = Form::Book { form: opened.form, sheets: opened.sheets, closing };
+        file.form = Form::Book { form: opened.form, sheets: opened.sheets, closing, marked: opened.marked };
         Ok(file)
     }
 
@@ -286,6 +286,22 @@ impl TableFile {
         let name = self.table.sheet()?;
         let number = self.sheets().iter().position(|sheet| sheet.name == name)?;
         self.sheets().get(number).map(|sheet| (sheet.part(), number))
+    }
+
+    /// What an earlier check put into the workbook.
+    pub(crate) fn marked(&self) -> Option<&Marked> {
+        match &self.form {
+            Form::Book { marked, .. } => marked.as_ref(),
+            Form::Text | Form::Json(_) => None,
+        }
+    }
+
+    /// How many columns the sheet has, whatever its headings are; known when it was read to its end.
+    pub(crate) fn used_columns(&self) -> usize {
+        match &self.form {
+            Form::Book { closing, .. } => closing.used_columns(),
+            Form::Text | Form::Json(_) => 0,
+        }
     }
 
     /// The encoding of the text, and whether a mark of it stands before all else.

@@ -81,6 +81,14 @@ pub(crate) struct CheckArgs {
     #[arg(long, value_name = "FILE", help_heading = "Outputs")]
     pub(crate) held: Option<PathBuf>,
 
+    /// Write the sender's own workbook with the faulty cells filled and noted, the reasons beside the rows, and a sheet
+    /// in front that says what to do: .xlsx, or .xlsm where it has macros
+    ///
+    /// A text becomes such a workbook. When it comes back, it is checked as the file would be: nobody needs to take the
+    /// marks away.
+    #[arg(long, value_name = "FILE.xlsx", help_heading = "Outputs")]
+    pub(crate) marked: Option<PathBuf>,
+
     /// The form of the report on standard output
     #[arg(long, value_enum, default_value_t = FormatArg::Text, help_heading = "Outputs")]
     pub(crate) format: FormatArg,

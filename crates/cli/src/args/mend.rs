@@ -96,6 +96,7 @@ impl MendArgs {
             findings: None,
             ready: None,
             held: None,
+            marked: None,
             format: self.format,
             force: self.force,
             threads: None,

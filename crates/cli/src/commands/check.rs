@@ -10,7 +10,7 @@ use crate::failure::Failure;
 use crate::interrupt::{self, INTERRUPTED};
 use crate::progress::Progress;
 use crate::render::story::Context;
-use crate::render::{self, json, text};
+use crate::render::{self, front, json, text};
 use encoding_rs::Encoding;
 use std::path::{Path, PathBuf};
 use tidy_gate_core::causes::causes;
@@ -19,7 +19,8 @@ use tidy_gate_core::gate::{Gate, Settings};
 use tidy_gate_core::report::{FileFacts, Report, Tool, Verdict};
 use tidy_gate_core::run::{self, Outcome};
 use tidy_gate_files::{
-    Error, FindingsFile, Input, Output, Outputs, ReadOptions, RowOutput, RowWriters, TableFile, write_rows,
+    Error, FindingsFile, Input, MARKED_ENDINGS, MarkSum, Output, Outputs, ReadOptions, RowOutput, RowWriters,
+    TableFile, mark, marked_ending, write_rows,
 };
 
 pub(crate) fn run(args: &CheckArgs) -> anyhow::Result<Ended> {
@@ -58,6 +59,7 @@ pub(crate) fn check(args: &CheckArgs, listed: Listed<'_>) -> anyhow::Result<(Rep
     let mut findings = begin(&mut outputs, args.findings.as_deref(), "findings", FindingsFile::ENDINGS)?;
     let ready = begin(&mut outputs, args.ready.as_deref(), "ready rows", RowOutput::ENDINGS)?;
     let held = begin(&mut outputs, args.held.as_deref(), "held rows", RowOutput::ENDINGS)?;
+    let marked = begin(&mut outputs, args.marked.as_deref(), "a marked workbook", MARKED_ENDINGS)?;
     let changes = begin(&mut outputs, listed.changes, "changed cells", RowOutput::ENDINGS)?;
     let missing =
         begin(&mut outputs, listed.missing, "records that the file does not speak of", RowOutput::ENDINGS)?;
@@ -102,7 +104,40 @@ pub(crate) fn check(args: &CheckArgs, listed: Listed<'_>) -> anyhow::Result<(Rep
     if let Some(output) = findings {
         outputs.complete(output)?;
     }
+    if let Some(output) = marked {
+        write_marked(args, (&file, &gate, &outcome), &report, output, &mut outputs)?;
+        file.confirm_unchanged()?;
+    }
     Ok((report, outputs.persist()?))
+}
+
+/// Writes the sender's own workbook with marks on it.
+fn write_marked(
+    args: &CheckArgs,
+    (file, gate, outcome): (&TableFile, &Gate, &Outcome),
+    report: &Report,
+    mut output: Output,
+    outputs: &mut Outputs,
+) -> anyhow::Result<()> {
+    let ending = marked_ending(&args.file, file);
+    let place = output.path().to_owned();
+    if !place.extension().is_some_and(|own| own.eq_ignore_ascii_case(ending)) {
+        let what = match ending {
+            "xlsm" => "its macros stay in it",
+            _ => "it has no macros",
+        };
+        let message = format!(
+            "{}: the marked copy of {} ends in .{ending}: {what}",
+            place.display(),
+            args.file.display()
+        );
+        return Err(Failure::usage(message, format!("end its name in .{ending}")).into());
+    }
+    let sheet = gate.table().sheet().unwrap_or("Data").to_owned();
+    let mut lines = |sum: &MarkSum| front::lines(report, sum, &sheet);
+    mark(file, (gate, outcome), &args.file, &mut lines, &mut output)?;
+    outputs.complete(output)?;
+    Ok(())
 }
 
 /// A file that was checked for what it holds, with all that was read for it.

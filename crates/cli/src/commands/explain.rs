@@ -60,6 +60,7 @@ fn of_cause(cause: &CauseEntry) -> String {
     let rows = [
         ("How it comes about", cause.why),
         ("What removes it", cause.remedy),
+        ("What the sender can do", cause.ask),
         ("For example", cause.example),
     ];
     format!(

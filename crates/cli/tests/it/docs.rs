@@ -62,8 +62,8 @@ fn the_page_of_causes() {
     );
     for cause in cause_entries() {
         page.push_str(&format!(
-            "\n## `{}`\n\n{}.\n\n- **How it comes about.** {}\n- **What removes it.** {}\n- For example: {}\n",
-            cause.code, cause.title, cause.why, cause.remedy, cause.example
+            "\n## `{}`\n\n{}.\n\n- **How it comes about.** {}\n- **What removes it.** {}\n- **What the sender can do.** {}\n- For example: {}\n",
+            cause.code, cause.title, cause.why, cause.remedy, cause.ask, cause.example
         ));
     }
     current("causes.md", &page);

@@ -84,7 +84,7 @@ impl Compiled {
                 _ => Column::free(),
             })
             .collect();
-        if is_own(&table.headings) || table.is_records() {
+        if is_own(&table.headings) || table.is_records() || table.texts_are_own {
             // Texts in a workbook of ours are what they were before.
             columns.iter_mut().for_each(|column: &mut Column| column.ignore.push(Code::NumberAsText));
         }

@@ -10,7 +10,7 @@ use super::verdict::Given;
 use crate::block::Block;
 use crate::catalogue::{Code, Level, entry};
 use crate::finding::Finding;
-use crate::headings::OWN_HEADINGS;
+use crate::headings::is_own;
 use crate::numerals::{counted, grouped};
 use crate::rows::{Above, Cells, Head, Taken, text_of};
 use crate::schema::RecordSchema;
@@ -209,8 +209,8 @@ impl Lines {
         }
         // Among held rows alone nothing stands between the runs of a record any more: what holds them is the reason they
         // came with, until it is taken away.
-        let reasons = gate.table.headings.iter().position(|heading| heading.trim() == OWN_HEADINGS[1]);
-        let (Some(reasons), Some(key)) = (reasons, self.header.first()) else { return };
+        let (true, Some(key)) = (is_own(&gate.table.headings), self.header.first()) else { return };
+        let reasons = 1;
         for row in 0..cells.len() {
             let text = text_of(cells.bytes(block, row, reasons), gate.table.dialect).unwrap_or_default();
             if text.contains(Code::LinesApart.name()) {

@@ -137,21 +137,21 @@ impl<'g> RowsOf<'g> {
         self.judge.lay_out(block);
     }
 
-    /// The stops of the block, judged again, in order.
-    pub fn stops(&mut self, block: &Block, repeats: &Repeats) -> Vec<Finding> {
+    /// The findings of the block that are of one of these levels, judged again, in order.
+    pub fn told(&mut self, block: &Block, repeats: &Repeats, levels: &[Level]) -> Vec<Finding> {
         self.judge.mark(block);
         let marks: Vec<_> =
-            self.judge.marks().iter().copied().filter(|mark| mark.level == Level::Stop).collect();
+            self.judge.marks().iter().copied().filter(|mark| levels.contains(&mark.level)).collect();
         let mut lines = LineCounter::new(block);
         let cells = self.judge.cells();
-        let mut stops: Vec<_> =
+        let mut told: Vec<_> =
             marks.into_iter().map(|mark| self.gate.describe(mark, block, cells, &mut lines)).collect();
         if !repeats.is_empty() {
             let repeats = self.gate.repeat_findings(&mut self.judge, block, repeats);
-            stops.extend(repeats.into_iter().filter(|finding| finding.level == Level::Stop));
-            stops.sort_by_key(Finding::order);
+            told.extend(repeats.into_iter().filter(|finding| levels.contains(&finding.level)));
+            told.sort_by_key(Finding::order);
         }
-        stops
+        told
     }
 
     /// Every row that counts, in order.

@@ -100,6 +100,16 @@ pub struct Pairing {
 /// The headings of the columns that a file of held rows begins with.
 pub const OWN_HEADINGS: [&str; 2] = ["tidy-gate row", "tidy-gate reasons"];
 
+/// The headings of the columns that a marked workbook ends with.
+pub const MARK_HEADINGS: [&str; 2] = ["tidy-gate mark", "tidy-gate reasons"];
+
+/// Whether a column of this heading was written by an earlier check: nobody judges it.
+#[must_use]
+pub fn is_ours(heading: &str) -> bool {
+    let heading = heading.trim();
+    OWN_HEADINGS.contains(&heading) || MARK_HEADINGS.contains(&heading)
+}
+
 /// Whether these headings are those of a file of held rows.
 #[must_use]
 pub fn is_own(headings: &[String]) -> bool {
@@ -219,7 +229,7 @@ fn unclaimed(headings: &[String], claims: &[Claim], fields: &[Field], pairing: &
         let found = match claim {
             Claim::Field { .. } => continue,
             Claim::LeftOut => Paired::LeftOut,
-            _ if OWN_HEADINGS.contains(&heading.trim()) => Paired::Own,
+            _ if is_ours(heading) => Paired::Own,
             _ if is_blank(heading) => Paired::Blank,
             Claim::Unclear(fields) => Paired::Unclear { fields: fields.clone() },
             Claim::None => {

@@ -21,6 +21,12 @@ impl Extents {
         &self.blocks
     }
 
+    /// The last row of the last block.
+    #[must_use]
+    pub fn last_row(&self) -> Option<u64> {
+        self.blocks.last().map(|extent| (extent.first_row + extent.rows).saturating_sub(1))
+    }
+
     /// Small pieces of the file that hold all of the rows (ascending), each with its share of them.
     pub(super) fn around<'a, T>(
         &'a self,

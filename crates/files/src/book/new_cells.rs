@@ -21,6 +21,8 @@ pub(super) type Cells = BTreeMap<(u64, usize), NewCell>;
 pub(super) enum Fault {
     Read(String),
     Write(std::io::Error),
+    /// What comes from elsewhere while a part is copied.
+    Other(crate::error::Error),
 }
 
 /// Whether an element has this name, whatever its prefix.

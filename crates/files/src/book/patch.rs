@@ -61,6 +61,7 @@ pub(crate) fn patch(
         copied.map_err(|fault| match fault {
             Fault::Read(what) => damaged(&what),
             Fault::Write(source) => Error::write(&place, source),
+            Fault::Other(error) => error,
         })?;
     }
     writer.finish().map_err(failed)?.flush().map_err(|source| Error::write(&place, source))
@@ -206,7 +207,7 @@ fn attribute(start: &BytesStart<'_>, name: &str) -> Option<String> {
 }
 
 /// The column of a cell's reference, from 0.
-fn column_of(place: &str) -> Option<usize> {
+pub(super) fn column_of(place: &str) -> Option<usize> {
     let letters: &str = place.split(|c: char| !c.is_ascii_alphabetic()).next()?;
     let number = letters.bytes().try_fold(0_usize, |sum, byte| {
         let letter = usize::from(byte.to_ascii_uppercase() - b'A') + 1;
@@ -216,7 +217,7 @@ fn column_of(place: &str) -> Option<usize> {
 }
 
 /// A text as a sheet stores it: characters that XML cannot hold are written `_xHHHH_` (ECMA-376, 22.9.2.19).
-fn in_xml(text: &str) -> String {
+pub(super) fn in_xml(text: &str) -> String {
     let mut written = String::with_capacity(text.len());
     for c in text.chars() {
         if c.is_control() && !matches!(c, '\n' | '\t') {

@@ -1,6 +1,7 @@
 //! The rows of a sheet as delimited text: commas, quotes where they are needed, one line a row from row 1 on, so that
 //! a sheet is laid out and judged as any text is. What a text cannot say of a cell stands before it as a mark.
 
+use super::marked::take_off;
 use crate::error::Error;
 use crate::text::options::Limits;
 use std::path::{Path, PathBuf};
@@ -14,6 +15,8 @@ pub(super) struct Bounds {
     row: usize,
     /// All rows in bytes.
     text: u64,
+    /// Columns that are no part of the table, from 0: first and last.
+    without: Option<(usize, usize)>,
 }
 
 impl Bounds {
@@ -24,7 +27,12 @@ impl Bounds {
     pub(super) fn new(path: &Path, size: u64, limits: Limits) -> Self {
         // Text of a sheet is packed less than what stands in its parts.
         let text = size.saturating_mul(limits.expansion / 10).max(Self::FREELY);
-        Self { path: path.to_owned(), row: limits.row, text }
+        Self { path: path.to_owned(), row: limits.row, text, without: None }
+    }
+
+    /// These columns are taken off every row.
+    pub(super) fn take_off(&mut self, columns: Option<(usize, usize)>) {
+        self.without = columns;
     }
 
     /// How long a row may be.
@@ -138,6 +146,9 @@ impl Rows {
 
     /// Ends a row whose cells stand in the text already.
     pub(super) fn line_written(&mut self) {
+        if let Some(columns) = self.bounds.without {
+            take_off(&mut self.text, self.begin, columns);
+        }
         self.text.push(b'\n');
         self.next += 1;
         self.begin = self.text.len();

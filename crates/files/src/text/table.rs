@@ -5,7 +5,7 @@ use super::encoding::How as Encoded;
 use super::opening::{Sample, SampleRow, bom_len, sample};
 use super::options::ReadOptions;
 use super::stream::TextStream;
-use crate::book::OpenSheet;
+use crate::book::{Marked, OpenSheet};
 use crate::error::{Error, Shape};
 use crate::layout::{self, Fact, FirstRow, LOOKED_AT, Rows, StatedRows};
 use std::path::Path;
@@ -238,6 +238,7 @@ impl RowShape<'_> {
                 sample: data.map(|row| row.cells.clone()).take(SHOWN).collect(),
                 headings_may_be_data: laid_out.is_like_data,
                 padded: heading.map(|row| padded(&bytes, row, dialect)).unwrap_or_default(),
+                texts_are_own: sheet.is_some_and(|sheet| sheet.marked.as_ref().is_some_and(Marked::was_text)),
                 decided: sheet.map(|sheet| sheet.decided.clone()).unwrap_or_default(),
                 record_lines: None,
             },

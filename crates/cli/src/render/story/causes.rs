@@ -2,7 +2,7 @@
 
 use crate::render::words::counted;
 use crate::terminal::{cut, shown};
-use tidy_gate_core::causes::{Cause, CauseWord, RemedyKind};
+use tidy_gate_core::causes::{Cause, CauseWord, RemedyKind, cause_entry};
 use tidy_gate_core::numerals::grouped;
 use tidy_gate_core::report::Report;
 
@@ -32,6 +32,8 @@ pub(crate) struct CauseTold {
     pub(crate) place: &'static str,
     /// What to do.
     pub(crate) remedy: String,
+    /// What whoever prepared the file can do.
+    pub(crate) ask: &'static str,
     /// Lines to be put into a plan, or the rows meant.
     pub(crate) lines: Vec<String>,
     /// How many lines more there are.
@@ -78,6 +80,7 @@ fn told(cause: &Cause) -> CauseTold {
             RemedyKind::Sender => "Sender",
         },
         remedy: shown(&remedy.text),
+        ask: cause_entry(cause.code).map_or("", |entry| entry.ask),
         lines,
         more_lines,
     }

@@ -2,7 +2,7 @@
 
 use crate::render::words::counted;
 use crate::terminal::shown;
-use tidy_gate_core::headings::{How, OWN_HEADINGS, loose};
+use tidy_gate_core::headings::{How, is_ours, loose};
 use tidy_gate_core::report::{ColumnReport, Report};
 
 /// The columns with a field, and those without.
@@ -71,7 +71,7 @@ fn with_field(column: &ColumnReport) -> PairedColumn {
 fn without_field(column: &ColumnReport, has_plan: bool) -> OtherColumn {
     let (letter, heading) = (column.letter.clone(), shown(&column.heading));
     if column.how == How::LeftOut {
-        let why = match (OWN_HEADINGS.contains(&column.heading.trim()), has_plan) {
+        let why = match (is_ours(&column.heading), has_plan) {
             (true, _) => "left out: written by an earlier check",
             (false, true) => "left out on purpose: the plan says so",
             (false, false) => "left out",

@@ -26,6 +26,8 @@ pub(crate) struct Context {
     pub(crate) wrote_findings: bool,
     /// The check of the held rows when they are mended, as it can be typed.
     pub(crate) held_again: Option<String>,
+    /// The marked workbook that was written, and the check of it when it comes back, as it can be typed.
+    pub(crate) marked_again: Option<(String, String)>,
     /// What was asked for and not written, since no row was judged.
     pub(crate) not_written: Vec<String>,
     /// The plan, as it was named.
@@ -84,6 +86,22 @@ fn held_again(
     })
 }
 
+/// The words of a check of the marked workbook when it comes back, where it was written: how a text was laid out says
+/// nothing of it.
+fn marked_again(args: &CheckArgs, arguments: &[String], written: &[PathBuf]) -> Option<(String, String)> {
+    let marked = args.marked.as_ref().filter(|marked| written.contains(marked))?;
+    let own = args.file.extension().map(|ending| ending.to_string_lossy().to_lowercase()).unwrap_or_default();
+    let of_text = ["--delimiter", "--encoding", "--short-rows", "--at"];
+    let is_kept = |word: &&String| {
+        let is_foreign = of_text.iter().any(|other| word.starts_with(other));
+        let is_sheet = word.starts_with("--sheet") && !matches!(own.as_str(), "xlsx" | "xlsm");
+        !is_foreign && !is_sheet
+    };
+    let rest: Vec<&str> = arguments.iter().skip(1).filter(is_kept).map(String::as_str).collect();
+    let file = quoted_path(marked);
+    Some((marked.display().to_string(), format!("{file} {}", rest.join(" "))))
+}
+
 /// The limits of a check, as they are typed.
 fn limits(args: &CheckArgs) -> String {
     let changes = args.most_changes.iter().map(|most| format!(" --most-changes {}", typed(*most)));
@@ -116,6 +134,7 @@ impl Context {
         let mut pairing: Vec<String> = arguments.iter().filter(|word| is_named(word)).cloned().collect();
         pairing.retain(|word| !word.starts_with("--today") && !word.starts_with("--short-rows"));
         let held_again = held_again(args, &arguments, written, knows_existing);
+        let arguments_of_marked = again(args);
         let is_written = |path: &Option<PathBuf>| path.as_ref().is_some_and(|path| written.contains(path));
         Self {
             program: program(),
@@ -127,6 +146,7 @@ impl Context {
             wrote_held: is_written(&args.held),
             wrote_findings: is_written(&args.findings),
             held_again,
+            marked_again: marked_again(args, &arguments_of_marked, written),
             not_written: [&args.ready, &args.held]
                 .into_iter()
                 .flatten()

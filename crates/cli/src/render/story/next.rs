@@ -53,6 +53,11 @@ pub(super) fn steps(report: &Report, context: &Context) -> Vec<Step> {
         Verdict::Open => steps.extend(loading(report, context)),
         Verdict::Shut => steps.extend(mending(report, context)),
     }
+    if let Some((marked, again)) = &context.marked_again {
+        let text =
+            format!("Send {} to whoever prepared the file; when it comes back, check it:", shown(marked));
+        steps.push(Step::run(text, format!("{} check {again}", context.program)));
+    }
     if let Some(again) = &context.held_again {
         let text = "When the held rows are mended, check them again:";
         steps.push(Step::run(text, format!("{} check {again}", context.program)));

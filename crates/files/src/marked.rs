@@ -1,0 +1,99 @@
+//! The sender's own workbook with what was found in it: marks on its sheet, a sheet in front. A file that is no workbook
+//! of the form XLSX becomes one first.
+
+mod lists;
+mod plain;
+mod rows;
+
+use crate::book::{FrontLine, Limit, MarkSum, Marking, put_marks};
+use crate::error::Error;
+use crate::output::Output;
+use crate::table_file::TableFile;
+use rows::Rows;
+use std::path::Path;
+use tidy_gate_core::gate::Gate;
+use tidy_gate_core::run::Outcome;
+
+/// The endings of marked workbooks.
+pub const MARKED_ENDINGS: &str = ".xlsx or .xlsm";
+
+/// A sheet has so many columns.
+const MOST_COLUMNS: usize = 16_384;
+
+/// The ending that the marked copy of this file has: macros stay in a workbook that has some.
+#[must_use]
+pub fn marked_ending(path: &Path, file: &TableFile) -> &'static str {
+    let is_with_macros =
+        path.extension().is_some_and(|ending| ending.eq_ignore_ascii_case("xlsm")) && file.form() == "xlsx";
+    if is_with_macros { "xlsm" } else { "xlsx" }
+}
+
+/// Writes the workbook of a file that has been judged, with marks on it; `front` gives the lines of the sheet in front
+/// once all is counted.
+///
+/// # Errors
+/// When the file cannot be read again, has more rows or columns than a sheet, or the output cannot be written.
+pub fn mark(
+    file: &TableFile,
+    (gate, outcome): (&Gate, &Outcome),
+    path: &Path,
+    front: &mut dyn FnMut(&MarkSum) -> Vec<FrontLine>,
+    output: &mut Output,
+) -> Result<MarkSum, Error> {
+    let folder = tempfile::tempdir().map_err(Error::temporary)?;
+    let made = match file.form() {
+        "xlsx" => None,
+        _ => Some(plain::write(file, gate, folder.path(), output.path())?),
+    };
+    let had = file.marked();
+    let columns = match had.and_then(|had| had.columns) {
+        // They stay where they were.
+        Some((first, _)) if made.is_none() => first,
+        _ => gate.width().max(made.as_ref().map_or_else(|| file.used_columns(), |made| made.widest)),
+    };
+    let own = (columns + 2 <= MOST_COLUMNS).then_some(columns);
+    let lists = lists::of(gate);
+    // Records count from 1, and their headings stand above them.
+    let shift = u64::from(gate.table().is_records());
+    let last = outcome.extents.last_row().unwrap_or(0);
+    let last_row = outcome.open.map_or(last, |open| last.max(open.row));
+    let (part, sheet) = match &made {
+        None => {
+            let part = file.sheet_part().map(|part| part.0.to_owned()).unwrap_or_default();
+            (part, file.table().sheet().unwrap_or_default())
+        }
+        Some(_) => (plain::PART.to_owned(), plain::sheet_name(file)),
+    };
+    let is_book = file.table().sheet().is_some();
+    let form = had.map_or(file.form(), |had| had.form.as_str());
+    let mut marking = Marking {
+        part: &part,
+        sheet,
+        form,
+        heading_row: gate.table().heading_row.map(|row| row + shift),
+        first_row: gate.table().first_row + shift,
+        last_row: last_row + shift,
+        own,
+        had: had.filter(|_| made.is_none()),
+        lists: &lists,
+        is_strict: false,
+    };
+    let mut rows = Rows::new(file, gate, outcome, own, shift);
+    let mut cut = 0;
+    let mut next = || {
+        let next = rows.next()?;
+        cut = rows.cut;
+        Ok(next)
+    };
+    let was_anew = made.is_some() && is_book;
+    let mut lines = |sum: &MarkSum| {
+        let mut sum = sum.clone();
+        sum.limits.extend(was_anew.then_some(Limit::WrittenAnew));
+        front(&sum)
+    };
+    let path = made.as_ref().map_or(path, |made| made.path.as_path());
+    let mut sum = put_marks(path, &mut marking, &mut next, &mut lines, output)?;
+    sum.limits.extend(was_anew.then_some(Limit::WrittenAnew));
+    sum.limits.extend((cut > 0).then_some(Limit::ReasonsCut(cut)));
+    Ok(sum)
+}
