@@ -21,7 +21,7 @@ mod xlsx;
 mod xml;
 
 pub(crate) use marked::Marked;
-pub(crate) use marks::{CellMark, DropDown, Kind, Marking, RowMarks, put_marks};
+pub(crate) use marks::{CellMark, DropDown, Kind, Marking, RowMarks, push_text, put_marks};
 pub use marks::{FrontLine, FrontLook, Limit, MarkSum};
 pub(crate) use new_cells::NewCell;
 pub(crate) use patch::patch;

@@ -11,6 +11,8 @@ use crate::output::Output;
 use crate::table_file::TableFile;
 use rows::Rows;
 use std::path::Path;
+use std::sync::{Arc, Mutex, PoisonError};
+use tidy_gate_core::catalogue::Code;
 use tidy_gate_core::gate::Gate;
 use tidy_gate_core::run::Outcome;
 
@@ -40,16 +42,20 @@ pub fn mark(
     front: &mut dyn FnMut(&MarkSum) -> Vec<FrontLine>,
     output: &mut Output,
 ) -> Result<MarkSum, Error> {
-    let folder = tempfile::tempdir().map_err(Error::temporary)?;
-    let made = match file.form() {
-        "xlsx" => None,
-        _ => Some(plain::write(file, gate, folder.path(), output.path())?),
+    let is_anew = file.form() != "xlsx";
+    let is_judged = outcome.extents.last_row().is_some();
+    let may_be_wider =
+        outcome.tallies.iter().any(|(counted, _)| counted.code == Code::RowWidth) || !is_judged;
+    let used = match (is_anew, may_be_wider) {
+        (false, _) => file.used_columns(),
+        (true, true) => plain::widest(file, gate.table().dialect)?,
+        (true, false) => 0,
     };
     let had = file.marked();
     let columns = match had.and_then(|had| had.columns) {
         // They stay where they were.
-        Some((first, _)) if made.is_none() => first,
-        _ => gate.width().max(made.as_ref().map_or_else(|| file.used_columns(), |made| made.widest)),
+        Some((first, _)) if !is_anew => first,
+        _ => gate.width().max(used),
     };
     let own = (columns + 2 <= MOST_COLUMNS).then_some(columns);
     let lists = lists::of(gate);
@@ -57,12 +63,12 @@ pub fn mark(
     let shift = u64::from(gate.table().is_records());
     let last = outcome.extents.last_row().unwrap_or(0);
     let last_row = outcome.open.map_or(last, |open| last.max(open.row));
-    let (part, sheet) = match &made {
-        None => {
+    let (part, sheet) = match is_anew {
+        false => {
             let part = file.sheet_part().map(|part| part.0.to_owned()).unwrap_or_default();
             (part, file.table().sheet().unwrap_or_default())
         }
-        Some(_) => (plain::PART.to_owned(), plain::sheet_name(file)),
+        true => (plain::PART.to_owned(), plain::sheet_name(file)),
     };
     let is_book = file.table().sheet().is_some();
     let form = had.map_or(file.form(), |had| had.form.as_str());
@@ -70,11 +76,12 @@ pub fn mark(
         part: &part,
         sheet,
         form,
+        width: gate.width(),
         heading_row: gate.table().heading_row.map(|row| row + shift),
         first_row: gate.table().first_row + shift,
         last_row: last_row + shift,
         own,
-        had: had.filter(|_| made.is_none()),
+        had: had.filter(|_| !is_anew),
         lists: &lists,
         is_strict: false,
     };
@@ -85,14 +92,31 @@ pub fn mark(
         cut = rows.cut;
         Ok(next)
     };
-    let was_anew = made.is_some() && is_book;
+    let was_anew = is_anew && is_book;
     let mut lines = |sum: &MarkSum| {
         let mut sum = sum.clone();
         sum.limits.extend(was_anew.then_some(Limit::WrittenAnew));
         front(&sum)
     };
-    let path = made.as_ref().map_or(path, |made| made.path.as_path());
-    let mut sum = put_marks(path, &mut marking, &mut next, &mut lines, output)?;
+    let mut sum = match is_anew {
+        false => put_marks((path, None), &mut marking, &mut next, &mut lines, output)?,
+        true => {
+            let folder = tempfile::tempdir().map_err(Error::temporary)?;
+            let frame = plain::frame(sheet, folder.path())?;
+            let place = output.path().to_owned();
+            let fault = Arc::new(Mutex::new(None));
+            let mut made = plain::Sheet::new(file, gate, marking.heading_row, &place, Arc::clone(&fault));
+            // A cell takes many times its bytes.
+            let is_large = file.bytes_read() > 300 << 20;
+            let put =
+                put_marks((&frame, Some((&mut made, is_large))), &mut marking, &mut next, &mut lines, output);
+            // What went wrong while the rows were made says more than that they could not be read.
+            match fault.lock().unwrap_or_else(PoisonError::into_inner).take() {
+                Some(error) => return Err(error),
+                None => put?,
+            }
+        }
+    };
     sum.limits.extend(was_anew.then_some(Limit::WrittenAnew));
     sum.limits.extend((cut > 0).then_some(Limit::ReasonsCut(cut)));
     Ok(sum)

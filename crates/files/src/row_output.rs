@@ -12,6 +12,7 @@ mod text;
 pub(crate) use begin::{Begin, CellKind, Originals};
 pub(crate) use ready_rows::{ReadyRows, RowShape};
 pub(crate) use rows::{Rows, record};
+pub(crate) use sheet::{LONGEST, MOST_ROWS, Stored, as_marked};
 
 use crate::error::Error;
 use crate::output::one::Output;

@@ -398,7 +398,8 @@ impl TableFile {
         }
     }
 
-    fn read_again(&self, offset: u64, into: &mut [u8]) -> Result<usize, Error> {
+    /// Bytes from a place on; none at the end.
+    pub(crate) fn read_again(&self, offset: u64, into: &mut [u8]) -> Result<usize, Error> {
         self.again.read_at(offset, into).map_err(|source| Error::Read { path: self.path.clone(), source })
     }
 

@@ -26,6 +26,7 @@ mod kinds;
 mod layout;
 mod lines;
 mod loading;
+mod marked;
 mod matching;
 mod mend;
 mod outcome;

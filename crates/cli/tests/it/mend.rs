@@ -143,7 +143,7 @@ fn one_code_alone_a_dry_run_and_what_cannot_be_mended() {
 }
 
 /// The parts of a package, unpacked.
-fn parts(bytes: &[u8]) -> BTreeMap<String, Vec<u8>> {
+pub(crate) fn parts(bytes: &[u8]) -> BTreeMap<String, Vec<u8>> {
     let mut archive = zip::ZipArchive::new(std::io::Cursor::new(bytes)).unwrap();
     (0..archive.len())
         .map(|number| {
@@ -203,7 +203,7 @@ fn a_workbook_is_patched_in_its_own_package() {
 }
 
 /// Findings by code.
-fn counts(report: &Value) -> BTreeMap<String, u64> {
+pub(crate) fn counts(report: &Value) -> BTreeMap<String, u64> {
     let mut counts = BTreeMap::new();
     for total in report["totals"].as_array().unwrap() {
         *counts.entry(total["code"].as_str().unwrap().to_owned()).or_insert(0) +=

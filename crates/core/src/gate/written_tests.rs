@@ -68,7 +68,7 @@ fn handed_on(gate: &Gate, cells: &[String]) -> (Vec<String>, Vec<String>) {
     let block = Block::of((quoted.join(",") + "\n").as_bytes(), 2);
     let state = RunState::default();
     let mut rows = RowsOf::new(gate, &state);
-    let stops = rows.stops(&block, &Repeats::default());
+    let stops = rows.told(&block, &Repeats::default(), &[crate::catalogue::Level::Stop]);
     rows.read(&block);
     let ready = gate.ready_fields();
     let row = rows.rows(&block).next().unwrap();

@@ -3,13 +3,15 @@
 //! the columns at the right end are taken off while the rows are read.
 
 use super::Book;
+use super::sheet::MOST_COLUMNS;
 use crate::error::Error;
 use crate::layout::FirstRow;
 use tidy_gate_core::headings::MARK_HEADINGS;
 
 /// The name of the sheet in front.
 pub(crate) const FRONT: &str = "Tidy Gate";
-/// What its first cell holds; beside it stand the form of the file that was marked and the first column of marks.
+/// What its first cell holds; beside it stand the form of the file that was marked, the first column of marks and how many
+/// columns the table had.
 pub(crate) const FRONT_MARK: &str = "tidy-gate marked";
 
 /// What a marked workbook says of itself.
@@ -19,6 +21,8 @@ pub(crate) struct Marked {
     pub(crate) front: usize,
     /// The form of the file that was marked, as a report names it.
     pub(crate) form: String,
+    /// How many columns the table had.
+    pub(crate) width: usize,
     /// The columns of marks, from 0: first and last; none where there was no room for them.
     pub(crate) columns: Option<(usize, usize)>,
 }
@@ -36,7 +40,8 @@ pub(super) fn find(book: &mut Book) -> Result<Option<Marked>, Error> {
         if cell(0) == FRONT_MARK {
             let first = cell(2).parse::<usize>().ok().and_then(|place| place.checked_sub(1));
             let columns = first.map(|first| (first, first + MARK_HEADINGS.len() - 1));
-            return Ok(Some(Marked { front, form: cell(1).to_owned(), columns }));
+            let width = cell(3).parse().unwrap_or(0).min(MOST_COLUMNS as usize);
+            return Ok(Some(Marked { front, form: cell(1).to_owned(), width, columns }));
         }
     }
     Ok(None)

@@ -25,7 +25,7 @@ use crate::text::Limits;
 use notes::Notes;
 use sheet::{Sheet, With};
 use std::fs::File;
-use std::io::{BufReader, Read, Write};
+use std::io::{BufRead, BufReader, BufWriter, Read, Write};
 use std::path::Path;
 use std::sync::Arc;
 use std::sync::atomic::AtomicU64;
@@ -77,8 +77,10 @@ pub(crate) struct Marking<'a> {
     pub(crate) part: &'a str,
     /// See there.
     pub(crate) sheet: &'a str,
-    /// The form of the file that is marked.
+    /// The form of the file that is marked, and how many columns its table has.
     pub(crate) form: &'a str,
+    /// See there.
+    pub(crate) width: usize,
     /// The row of the headings, the first that can be a record, and the last.
     pub(crate) heading_row: Option<u64>,
     /// See there.
@@ -133,15 +135,21 @@ pub struct MarkSum {
     pub limits: Vec<Limit>,
 }
 
+/// Adds a text as it stands in an element of a sheet.
+pub(crate) fn push_text(into: &mut String, text: &str) {
+    into.push_str(&quick_xml::escape::escape(in_xml(text)));
+}
+
 /// Small parts are held as texts; none that is sound is longer.
 const LONGEST_PART: u64 = 256 << 20;
 
-/// Writes the workbook with marks on a sheet; `front` gives the lines of the sheet in front once all is counted.
+/// Writes the workbook with marks on a sheet, whose part may be made elsewhere (and may be very large); `front` gives the lines of the sheet in
+/// front once all is counted.
 ///
 /// # Errors
 /// When the workbook cannot be read again, or the output cannot be written.
 pub(crate) fn put_marks(
-    path: &Path,
+    (path, mut rows): (&Path, Option<(&mut dyn BufRead, bool)>),
     marking: &mut Marking<'_>,
     next: &mut NextMarks<'_>,
     front: &mut dyn FnMut(&MarkSum) -> Vec<FrontLine>,
@@ -176,7 +184,10 @@ pub(crate) fn put_marks(
                 drawing: &plan.drawing,
                 is_shown: !plan.is_front_shown,
             };
-            done = Some(target.sheet(&mut source, number, with)?);
+            done = Some(match rows.take() {
+                Some((rows, is_large)) => target.made_sheet(path, (&name, is_large), rows, with)?,
+                None => target.sheet(&mut source, number, with)?,
+            });
         } else if name == CONTENT_TYPES {
             target.part(&name, types.as_bytes())?;
         } else if !late.iter().any(|part| part.eq_ignore_ascii_case(&name)) {
@@ -200,7 +211,7 @@ pub(crate) fn put_marks(
     sum.limits.extend(marking.own.is_none().then_some(Limit::NoColumns));
     let lists: Vec<&DropDown> = marking.lists.iter().collect();
     let lines = front(&sum);
-    let sheet = front::written(&lines, &lists, (marking.form, marking.own), &styles, plan.is_front_shown);
+    let sheet = front::written(&lines, &lists, marking, &styles, plan.is_front_shown);
     target.part(&plan.front, sheet.as_bytes())?;
     target.part(&plan.styles, styles.written().as_bytes())?;
     plan.write_wiring(marking, tail.filter.as_deref(), &mut target, path)?;
@@ -275,6 +286,8 @@ impl<W: Write + std::io::Seek> Target<'_, W> {
     fn begin(&mut self, name: &str, is_large: bool) -> Result<(), Error> {
         let options = SimpleFileOptions::default()
             .compression_method(zip::CompressionMethod::Deflated)
+            // What is packed here says the same over and over: little is won by looking longer.
+            .compression_level(Some(3))
             .last_modified_time(zip::DateTime::default())
             .large_file(is_large);
         self.writer.start_file(name, options).map_err(|error| self.failed(error))
@@ -301,13 +314,39 @@ impl<W: Write + std::io::Seek> Target<'_, W> {
         let entry = entry.map_err(|error| Error::damaged(path, &name, &error.to_string()))?;
         let most =
             entry.compressed_size().saturating_mul(Limits::default().expansion).max(Limits::UNPACKED_FREELY);
-        // Notes and reasons may make it larger than it was.
-        self.begin(&name, entry.size() > u64::from(u32::MAX / 8))?;
+        // Reasons make it larger than it was. Not every program reads what is packed as large.
+        self.begin(&name, entry.size() > u64::from(u32::MAX / 3))?;
         let piece = Arc::new(AtomicU64::new(0));
         let from = BufReader::with_capacity(1 << 16, Capped::new(entry, most, Arc::clone(&piece)));
-        let copied = Sheet::new(from, &mut self.writer, with, piece).copy();
+        self.copy(path, &name, from, with, piece)
+    }
+
+    /// The same for a sheet that is made elsewhere.
+    fn made_sheet(
+        &mut self,
+        path: &Path,
+        (name, is_large): (&str, bool),
+        rows: &mut dyn BufRead,
+        with: With<'_>,
+    ) -> Result<(frame::Tail, sheet::Counts), Error> {
+        self.begin(name, is_large)?;
+        self.copy(path, name, rows, with, Arc::default())
+    }
+
+    fn copy(
+        &mut self,
+        path: &Path,
+        name: &str,
+        from: impl BufRead,
+        with: With<'_>,
+        piece: Arc<AtomicU64>,
+    ) -> Result<(frame::Tail, sheet::Counts), Error> {
+        // What packs is not asked for every few bytes.
+        let mut buffered = BufWriter::with_capacity(1 << 18, &mut self.writer);
+        let copied = Sheet::new(from, &mut buffered, with, piece).copy();
+        let copied = copied.and_then(|done| buffered.flush().map(|()| done).map_err(Fault::Write));
         copied.map_err(|fault| match fault {
-            Fault::Read(what) => Error::damaged(path, &name, &what),
+            Fault::Read(what) => Error::damaged(path, name, &what),
             Fault::Write(source) => Error::write(self.path, source),
             Fault::Other(error) => error,
         })

@@ -12,8 +12,9 @@ use crate::output::Output;
 use crate::text::options::Limits;
 use quick_xml::events::{BytesStart, BytesText, Event};
 use quick_xml::{Reader, Writer};
+use std::borrow::Cow;
 use std::fs::File;
-use std::io::{BufRead, BufReader, Write};
+use std::io::{BufRead, BufReader, BufWriter, Write};
 use std::path::Path;
 use std::sync::Arc;
 use std::sync::atomic::{AtomicU64, Ordering};
@@ -54,10 +55,13 @@ pub(crate) fn patch(
         let most =
             entry.compressed_size().saturating_mul(Limits::default().expansion).max(Limits::UNPACKED_FREELY);
         let from = BufReader::with_capacity(1 << 16, Capped::new(entry, most, Arc::clone(&piece)));
+        // What packs is not asked for every few bytes.
+        let mut buffered = BufWriter::with_capacity(1 << 18, &mut writer);
         let copied = match open_document {
-            Some(sheet) => Content::new(from, &mut writer, (cells, sheet), Arc::clone(&piece)).copy(),
-            None => Sheet::new(from, &mut writer, cells, Arc::clone(&piece)).copy(),
+            Some(sheet) => Content::new(from, &mut buffered, (cells, sheet), Arc::clone(&piece)).copy(),
+            None => Sheet::new(from, &mut buffered, cells, Arc::clone(&piece)).copy(),
         };
+        let copied = copied.and_then(|()| buffered.flush().map_err(Fault::Write));
         copied.map_err(|fault| match fault {
             Fault::Read(what) => damaged(&what),
             Fault::Write(source) => Error::write(&place, source),
@@ -216,15 +220,28 @@ pub(super) fn column_of(place: &str) -> Option<usize> {
     number.checked_sub(1)
 }
 
-/// A text as a sheet stores it: characters that XML cannot hold are written `_xHHHH_` (ECMA-376, 22.9.2.19).
-pub(super) fn in_xml(text: &str) -> String {
-    let mut written = String::with_capacity(text.len());
-    for c in text.chars() {
-        if c.is_control() && !matches!(c, '\n' | '\t') {
+/// A text as a sheet stores it: characters that XML cannot hold are written `_xHHHH_`, and what looks so is told apart
+/// (ECMA-376, 22.9.2.19).
+pub(super) fn in_xml(text: &str) -> Cow<'_, str> {
+    let is_unfit = |c: char| c.is_control() && !matches!(c, '\n' | '\t');
+    let looks_so = |rest: &str| {
+        let code = rest.as_bytes();
+        code.get(1) == Some(&b'x')
+            && code.get(6) == Some(&b'_')
+            && code.get(2..6).is_some_and(|code| code.iter().all(u8::is_ascii_hexdigit))
+    };
+    if !text.contains(is_unfit) && !text.contains("_x") {
+        return Cow::Borrowed(text);
+    }
+    let mut written = String::with_capacity(text.len() + 8);
+    for (at, c) in text.char_indices() {
+        if is_unfit(c) {
             written.push_str(&format!("_x{:04X}_", u32::from(c)));
+        } else if c == '_' && text.get(at..).is_some_and(looks_so) {
+            written.push_str("_x005F_");
         } else {
             written.push(c);
         }
     }
-    written
+    Cow::Owned(written)
 }

@@ -13,8 +13,8 @@ use tidy_gate_core::scan::SheetMark;
 use tidy_gate_core::value::{Date, TimeOfDay};
 
 /// The longest text of a cell, in UTF-16 units, and the most rows and columns of a sheet.
-const LONGEST: usize = 32_767;
-const MOST_ROWS: u32 = 1_048_576;
+pub(crate) const LONGEST: usize = 32_767;
+pub(crate) const MOST_ROWS: u32 = 1_048_576;
 const MOST_COLUMNS: usize = 16_384;
 /// A stored number keeps so many digits.
 const MOST_DIGITS: usize = 15;
@@ -136,12 +136,18 @@ impl RowSink for SheetForm {
 }
 
 /// A cell that is not text.
-enum Stored {
+pub(crate) enum Stored {
+    /// A number.
     Number(f64),
+    /// A number that is shown as a percentage.
     Percent(f64),
+    /// Yes or no.
     Boolean(bool),
+    /// A day.
     Day(ExcelDateTime),
+    /// A day with a time.
     Moment(ExcelDateTime),
+    /// A time of day.
     Time(ExcelDateTime),
 }
 
@@ -168,7 +174,7 @@ impl Stored {
 }
 
 /// A cell of a sheet as it was stored there; nothing where it was text.
-fn as_marked(text: &str, mark: Option<SheetMark>) -> Option<Stored> {
+pub(crate) fn as_marked(text: &str, mark: Option<SheetMark>) -> Option<Stored> {
     match mark {
         Some(SheetMark::Text | SheetMark::Stale) => return None,
         Some(SheetMark::Percent) => return number(text).map(Stored::Percent),

@@ -167,7 +167,21 @@ impl RowShape<'_> {
     fn headings(&self, found: &Sample, laid_out: &Rows) -> Result<Vec<String>, Error> {
         let heading = laid_out.heading.and_then(|at| found.rows.get(at));
         let widest = found.rows.iter().map(|row| row.row.cells.len()).max().unwrap_or(0);
+        let was_text = self.sheet.and_then(|sheet| sheet.marked.as_ref()).filter(|marked| marked.was_text());
         let headings = match heading {
+            Some(row) if let Some(marked) = was_text => {
+                // What stands beyond the headings of a text is too much in its row.
+                let blank = |cell: &&String| cell.is_empty();
+                let filled = row.row.cells.len() - row.row.cells.iter().rev().take_while(blank).count();
+                let mut headings = row.row.cells.clone();
+                headings.resize(filled.max(marked.width), String::new());
+                headings
+            }
+            None if self.options.by_position
+                && let Some(marked) = was_text =>
+            {
+                vec![String::new(); marked.width.max(usual_width(found, laid_out.first_row))]
+            }
             Some(row) if self.sheet.is_some() => {
                 // A row of a sheet ends with its last cell; columns without a heading may follow.
                 let mut headings = row.row.cells.clone();

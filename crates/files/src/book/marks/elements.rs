@@ -106,12 +106,18 @@ pub(super) fn attribute(xml: &str, name: &str) -> Option<String> {
 /// The tag with these attributes set, or taken away.
 pub(super) fn with(start: &BytesStart<'_>, set: &[(&str, Option<&str>)]) -> BytesStart<'static> {
     let mut changed = BytesStart::new(start.name().as_ref().to_owned());
-    let is_other = |key: &str| !set.iter().any(|(name, _)| *name == key);
-    for attribute in start.attributes().flatten().filter(|attribute| is_other(attribute.key.as_ref())) {
-        changed.push_attribute(attribute);
+    let mut there = Vec::new();
+    for attribute in start.attributes().flatten() {
+        match set.iter().find(|(name, _)| *name == attribute.key.as_ref()) {
+            None => changed.push_attribute(attribute),
+            Some((name, value)) => {
+                there.push(*name);
+                value.iter().for_each(|value| changed.push_attribute((*name, *value)));
+            }
+        }
     }
-    for (name, value) in set.iter().filter_map(|(name, value)| Some((*name, (*value)?))) {
-        changed.push_attribute((name, value));
+    for (name, value) in set.iter().filter(|(name, _)| !there.contains(name)) {
+        value.iter().for_each(|value| changed.push_attribute((*name, *value)));
     }
     changed
 }

@@ -1,9 +1,9 @@
 //! The sheet in front of a marked workbook: lines of two columns, and the lists of drop-downs beside them, hidden.
 
-use super::DropDown;
 use super::elements::escaped;
 use super::in_xml;
 use super::styles::{Kind, Styles};
+use super::{DropDown, Marking};
 use crate::book::marked::FRONT_MARK;
 use tidy_gate_core::finding::letter;
 
@@ -50,14 +50,18 @@ pub(super) fn list_range(sheet: &str, number: usize, count: usize) -> String {
 pub(super) fn written(
     lines: &[FrontLine],
     lists: &[&DropDown],
-    (form, first): (&str, Option<usize>),
+    marking: &Marking<'_>,
     styles: &Styles,
     is_selected: bool,
 ) -> String {
-    let place = first.map(|first| (first + 1).to_string()).unwrap_or_default();
+    let place = marking.own.map(|first| (first + 1).to_string()).unwrap_or_default();
+    let width = marking.width.to_string();
     let mut rows = Rows { xml: String::new(), styles, lists, row: 0 };
     let faint = Kind::Faint;
-    rows.row(&[(0, FRONT_MARK, faint), (1, form, faint), (2, &place, faint)], 12.0);
+    rows.row(
+        &[(0, FRONT_MARK, faint), (1, marking.form, faint), (2, &place, faint), (3, &width, faint)],
+        12.0,
+    );
     for line in lines {
         let [left, right] = line.cells.each_ref().map(String::as_str);
         let (kinds, size) = match line.look {

@@ -12,8 +12,8 @@ use tidy_gate_core::finding::letter;
 pub(crate) const OURS: &str = "Tidy Gate: ";
 /// More than this nobody reads in a note.
 const LONGEST: usize = 2_000;
-/// More notes than this make the programs slow that show them.
-pub(crate) const MOST: u64 = 65_000;
+/// More notes than this make the programs slow that show them: one of them takes about five milliseconds for each.
+pub(crate) const MOST: u64 = 10_000;
 /// Boxes of ours have numbers from here on: no program has come so far.
 const NUMBERS: usize = 512 * 1_024 + 1;
 
@@ -65,9 +65,13 @@ impl Notes {
         let p = &self.prefix;
         let authors = find("authors").map_or(Ok(Vec::new()), |authors| children(xml, authors))?;
         let author = |element: &Element| piece(xml, element.whole.clone()).to_owned();
-        self.author = authors.len();
+        let mut authors: Vec<String> = authors.iter().map(author).collect();
         let own = format!("<{p}author>Tidy Gate</{p}author>");
-        let authors: String = authors.iter().map(author).chain([own]).collect();
+        self.author = authors.iter().position(|author| *author == own).unwrap_or_else(|| {
+            authors.push(own);
+            authors.len() - 1
+        });
+        let authors = authors.concat();
         let head = whole.inner.clone().map_or(0, |inner| inner.start);
         self.frame = (
             format!("{}<{p}authors>{authors}</{p}authors><{p}commentList>", piece(xml, 0..head)),
@@ -90,6 +94,7 @@ impl Notes {
 
     /// The frame of the boxes, with those of notes that stay. What programs write there need not be well formed.
     fn frame_of_boxes(&self, boxes: &str) -> (String, String) {
+        let boxes = &declared(boxes);
         let end = boxes.rfind("</").unwrap_or(boxes.len());
         let mut kept = String::new();
         let mut rest = piece(boxes, 0..end);
@@ -187,6 +192,20 @@ impl Notes {
         }
         Ok(())
     }
+}
+
+/// The boxes with the prefixes that ours use, whatever their own are.
+fn declared(boxes: &str) -> String {
+    const PREFIXES: [(&str, &str); 3] = [
+        ("xmlns:v", "urn:schemas-microsoft-com:vml"),
+        ("xmlns:o", "urn:schemas-microsoft-com:office:office"),
+        ("xmlns:x", "urn:schemas-microsoft-com:office:excel"),
+    ];
+    let Some(at) = boxes.find("<xml").map(|at| at + "<xml".len()) else { return boxes.to_owned() };
+    let tag = boxes.get(at..).and_then(|rest| rest.split('>').next()).unwrap_or_default();
+    let missing = PREFIXES.iter().filter(|(name, _)| !tag.contains(&format!("{name}=")));
+    let missing: String = missing.map(|(name, of)| format!(" {name}=\"{of}\"")).collect();
+    format!("{}{missing}{}", piece(boxes, 0..at), piece(boxes, at..boxes.len()))
 }
 
 /// A sheet without notes.

@@ -98,7 +98,9 @@ impl<'a, R: BufRead, W: Write> Sheet<'a, R, W> {
         self.raw(written.as_bytes())?;
         self.waiting = (self.with.next)().map_err(Fault::Other)?;
         let mut buffer = Vec::new();
+        let row_tag = (format!("<{}row", self.prefix), format!("</{}row>", self.prefix));
         while !is_empty {
+            self.pass_plain(&row_tag)?;
             buffer.clear();
             match self.event(&mut buffer)? {
                 Event::Eof => return Err(Fault::Read("it ends within its rows".to_owned())),
@@ -214,6 +216,23 @@ impl<'a, R: BufRead, W: Write> Sheet<'a, R, W> {
         let style = style.unwrap_or(0);
         self.put_new(row, new, style)?;
         self.write(Event::End(start.to_end().into_owned()))
+    }
+
+    /// Copies rows without marks that stand whole in what is read ahead, without looking at their cells.
+    fn pass_plain(&mut self, (open, close): &(String, String)) -> Result<(), Fault> {
+        while !self.is_marked {
+            let limit = self.waiting.as_ref().map_or(u64::MAX, |marks| marks.row);
+            let there = self.reader.get_mut().fill_buf().map_err(|error| Fault::Read(error.to_string()))?;
+            let (used, row) = plain_rows(there, (open.as_bytes(), close.as_bytes()), self.row, limit);
+            if used == 0 {
+                break;
+            }
+            let there = there.get(..used).unwrap_or_default();
+            self.writer.get_mut().write_all(there).map_err(Fault::Write)?;
+            self.reader.get_mut().consume(used);
+            self.row = row;
+        }
+        Ok(())
     }
 
     /// Copies a row as it is written.
@@ -358,5 +377,45 @@ impl<'a, R: BufRead, W: Write> Sheet<'a, R, W> {
             self.raw(cell.as_bytes())?;
         }
         Ok(())
+    }
+}
+
+/// How many bytes at the beginning are whole rows before this one, written plainly; and the number of the last of them.
+fn plain_rows(bytes: &[u8], (open, close): (&[u8], &[u8]), before: u64, limit: u64) -> (usize, u64) {
+    let (mut used, mut row) = (0, before);
+    loop {
+        let rest = bytes.get(used..).unwrap_or_default();
+        let Some(tag) = rest.strip_prefix(open).filter(|tag| matches!(tag.first(), Some(b' ' | b'>' | b'/')))
+        else {
+            return (used, row);
+        };
+        let Some(end) = memchr::memchr(b'>', tag) else { return (used, row) };
+        let stated = tag.get(..end).unwrap_or_default();
+        let number = match memchr::memmem::find(stated, b" r=") {
+            None => row + 1,
+            Some(at) => {
+                let digits = stated.get(at + 4..).unwrap_or_default();
+                let digits = digits.split(|byte| !byte.is_ascii_digit()).next().unwrap_or_default();
+                let number = std::str::from_utf8(digits).ok().and_then(|digits| digits.parse().ok());
+                let Some(number) = number else { return (used, row) };
+                number
+            }
+        };
+        if number >= limit {
+            return (used, row);
+        }
+        let length = match stated.last() {
+            Some(b'/') => open.len() + end + 1,
+            _ => {
+                let Some(at) = memchr::memmem::find(rest, close) else { return (used, row) };
+                at + close.len()
+            }
+        };
+        // What is no element is left to the reader of XML.
+        let whole = rest.get(..length).unwrap_or_default();
+        if memchr::memmem::find(whole, b"<!").is_some() || memchr::memmem::find(whole, b"<?").is_some() {
+            return (used, row);
+        }
+        (used, row) = (used + length, number);
     }
 }
