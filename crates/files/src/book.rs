@@ -21,7 +21,7 @@ mod xlsx;
 mod xml;
 
 pub(crate) use marked::Marked;
-pub(crate) use marks::{CellMark, DropDown, Kind, Marking, RowMarks, push_text, put_marks};
+pub(crate) use marks::{CellMark, DropDown, Kind, Marking, NextMarks, RowMarks, push_text, put_marks};
 pub use marks::{FrontLine, FrontLook, Limit, MarkSum};
 pub(crate) use new_cells::NewCell;
 pub(crate) use patch::patch;
@@ -79,7 +79,8 @@ pub(crate) fn open(
 ) -> Result<OpenSheet, Error> {
     let mut book = Book::open(path, file, limits, packing)?;
     let template::Told { mut template, decided, .. } = book.form.told()?;
-    let mut marked = marked::find(&mut book)?;
+    let names: Vec<String> = book.sheets.iter().map(|sheet| sheet.name.clone()).collect();
+    let mut marked = marked::find(&names, &mut |number| beginning(&mut book, number))?;
     let front = marked.as_ref().map(|marked| marked.front);
     let Choice { number, fact, unclear } = choose(&mut book, front, wanted, schema, &mut template)?;
     if let Some(found) = marked.take() {

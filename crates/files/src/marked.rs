@@ -5,11 +5,12 @@ mod lists;
 mod plain;
 mod rows;
 
-use crate::book::{FrontLine, Limit, MarkSum, Marking, put_marks};
+use crate::book::{FrontLine, Limit, MarkSum, Marking, NextMarks, put_marks};
 use crate::error::Error;
 use crate::output::Output;
 use crate::table_file::TableFile;
 use rows::Rows;
+use std::cell::Cell;
 use std::path::Path;
 use std::sync::{Arc, Mutex, PoisonError};
 use tidy_gate_core::catalogue::Code;
@@ -43,21 +44,8 @@ pub fn mark(
     output: &mut Output,
 ) -> Result<MarkSum, Error> {
     let is_anew = file.form() != "xlsx";
-    let is_judged = outcome.extents.last_row().is_some();
-    let may_be_wider =
-        outcome.tallies.iter().any(|(counted, _)| counted.code == Code::RowWidth) || !is_judged;
-    let used = match (is_anew, may_be_wider) {
-        (false, _) => file.used_columns(),
-        (true, true) => plain::widest(file, gate.table().dialect)?,
-        (true, false) => 0,
-    };
     let had = file.marked();
-    let columns = match had.and_then(|had| had.columns) {
-        // They stay where they were.
-        Some((first, _)) if !is_anew => first,
-        _ => gate.width().max(used),
-    };
-    let own = (columns + 2 <= MOST_COLUMNS).then_some(columns);
+    let own = first_of_marks(file, gate, outcome, is_anew)?;
     let lists = lists::of(gate);
     // Records count from 1, and their headings stand above them.
     let shift = u64::from(gate.table().is_records());
@@ -86,38 +74,67 @@ pub fn mark(
         is_strict: false,
     };
     let mut rows = Rows::new(file, gate, outcome, own, shift);
-    let mut cut = 0;
+    let cut = Cell::new(0);
     let mut next = || {
         let next = rows.next()?;
-        cut = rows.cut;
+        cut.set(rows.cut);
         Ok(next)
     };
-    let was_anew = is_anew && is_book;
-    let mut lines = |sum: &MarkSum| {
+    let of_file = |sum: &MarkSum| {
         let mut sum = sum.clone();
-        sum.limits.extend(was_anew.then_some(Limit::WrittenAnew));
-        front(&sum)
+        sum.limits.extend((is_anew && is_book).then_some(Limit::WrittenAnew));
+        sum.limits.extend((cut.get() > 0).then_some(Limit::ReasonsCut(cut.get())));
+        sum
     };
-    let mut sum = match is_anew {
+    let mut lines = |sum: &MarkSum| front(&of_file(sum));
+    let sum = match is_anew {
         false => put_marks((path, None), &mut marking, &mut next, &mut lines, output)?,
-        true => {
-            let folder = tempfile::tempdir().map_err(Error::temporary)?;
-            let frame = plain::frame(sheet, folder.path())?;
-            let place = output.path().to_owned();
-            let fault = Arc::new(Mutex::new(None));
-            let mut made = plain::Sheet::new(file, gate, marking.heading_row, &place, Arc::clone(&fault));
-            // A cell takes many times its bytes.
-            let is_large = file.bytes_read() > 300 << 20;
-            let put =
-                put_marks((&frame, Some((&mut made, is_large))), &mut marking, &mut next, &mut lines, output);
-            // What went wrong while the rows were made says more than that they could not be read.
-            match fault.lock().unwrap_or_else(PoisonError::into_inner).take() {
-                Some(error) => return Err(error),
-                None => put?,
-            }
-        }
+        true => put_anew((file, gate), &mut marking, &mut next, &mut lines, output)?,
     };
-    sum.limits.extend(was_anew.then_some(Limit::WrittenAnew));
-    sum.limits.extend((cut > 0).then_some(Limit::ReasonsCut(cut)));
-    Ok(sum)
+    Ok(of_file(&sum))
+}
+
+/// The first column of marks, from 0, beyond all that stands in the table; none where there is no room.
+fn first_of_marks(
+    file: &TableFile,
+    gate: &Gate,
+    outcome: &Outcome,
+    is_anew: bool,
+) -> Result<Option<usize>, Error> {
+    // They stay where they were.
+    if let Some((first, _)) = file.marked().and_then(|had| had.columns).filter(|_| !is_anew) {
+        return Ok(Some(first));
+    }
+    let is_judged = outcome.extents.last_row().is_some();
+    let has_wider = outcome.tallies.iter().any(|(counted, _)| counted.code == Code::RowWidth);
+    let used = match is_anew {
+        false => file.used_columns(),
+        true if has_wider || !is_judged => plain::widest(file, gate.table().dialect)?,
+        true => 0,
+    };
+    let first = gate.width().max(used);
+    Ok((first + 2 <= MOST_COLUMNS).then_some(first))
+}
+
+/// The same for a file that becomes a workbook first, while its rows are marked.
+fn put_anew(
+    (file, gate): (&TableFile, &Gate),
+    marking: &mut Marking<'_>,
+    next: &mut NextMarks<'_>,
+    lines: &mut dyn FnMut(&MarkSum) -> Vec<FrontLine>,
+    output: &mut Output,
+) -> Result<MarkSum, Error> {
+    let folder = tempfile::tempdir().map_err(Error::temporary)?;
+    let frame = plain::frame(marking.sheet, folder.path())?;
+    let place = output.path().to_owned();
+    let fault = Arc::new(Mutex::new(None));
+    let mut made = plain::Sheet::new(file, gate, marking.heading_row, &place, Arc::clone(&fault));
+    // A cell takes many times its bytes.
+    let is_large = file.bytes_read() > 300 << 20;
+    let put = put_marks((&frame, Some((&mut made, is_large))), marking, next, lines, output);
+    // What went wrong while the rows were made says more than that they could not be read.
+    match fault.lock().unwrap_or_else(PoisonError::into_inner).take() {
+        Some(error) => Err(error),
+        None => put,
+    }
 }

@@ -79,24 +79,7 @@ pub(crate) fn check(args: &CheckArgs, listed: Listed<'_>) -> anyhow::Result<(Rep
     refuse_loss(args, &gate, ready.is_some() && outcome.counts.records() > 0)?;
     // A file without rows ends the work: there are none to be handed on.
     if outcome.counts.records() > 0 {
-        let encoding =
-            Encoding::for_label(setup.plan.write.encoding.as_bytes()).unwrap_or(encoding_rs::UTF_8);
-        let mut writers = RowWriters {
-            ready: ready.map(|ready| RowOutput::new(ready, encoding)),
-            held: held.map(|held| RowOutput::new(held, encoding_rs::UTF_8)),
-        };
-        if writers.ready.is_some() || writers.held.is_some() {
-            let progress = Progress::new(file.size());
-            let written = write_rows(&file, &gate, &outcome, threads, &progress, &mut writers)?;
-            report.held_replaced = written.replaced;
-            file.confirm_unchanged()?;
-        }
-        for output in [writers.ready, writers.held].into_iter().flatten() {
-            outputs.complete_rows(output)?;
-        }
-        if let Some(held) = &args.held {
-            held_plan::write(args, &setup, &gate, &outcome, held, &mut outputs)?;
-        }
+        hand_on(args, &setup, (&file, &gate, &outcome), (&mut report, ready, held), &mut outputs)?;
     }
     report.take_effects(effects(&file, &gate, &outcome, threads, (changes, &mut outputs))?);
     list_missing(missing, &gate, &mut outputs)?;
@@ -109,6 +92,34 @@ pub(crate) fn check(args: &CheckArgs, listed: Listed<'_>) -> anyhow::Result<(Rep
         file.confirm_unchanged()?;
     }
     Ok((report, outputs.persist()?))
+}
+
+/// Writes the ready and the held rows.
+fn hand_on(
+    args: &CheckArgs,
+    setup: &Setup,
+    (file, gate, outcome): (&TableFile, &Gate, &Outcome),
+    (report, ready, held): (&mut Report, Option<Output>, Option<Output>),
+    outputs: &mut Outputs,
+) -> anyhow::Result<()> {
+    let encoding = Encoding::for_label(setup.plan.write.encoding.as_bytes()).unwrap_or(encoding_rs::UTF_8);
+    let mut writers = RowWriters {
+        ready: ready.map(|ready| RowOutput::new(ready, encoding)),
+        held: held.map(|held| RowOutput::new(held, encoding_rs::UTF_8)),
+    };
+    if writers.ready.is_some() || writers.held.is_some() {
+        let progress = Progress::new(file.size());
+        let written = write_rows(file, gate, outcome, threads(args), &progress, &mut writers)?;
+        report.held_replaced = written.replaced;
+        file.confirm_unchanged()?;
+    }
+    for output in [writers.ready, writers.held].into_iter().flatten() {
+        outputs.complete_rows(output)?;
+    }
+    if let Some(held) = &args.held {
+        held_plan::write(args, setup, gate, outcome, held, outputs)?;
+    }
+    Ok(())
 }
 
 /// Writes the sender's own workbook with marks on it.

@@ -14,13 +14,15 @@ use tidy_gate_files::Error;
 use xxhash_rust::xxh3::xxh3_64;
 
 /// The demo's own files.
-const FILES: [(&str, &[u8]); 20] = [
+const FILES: [(&str, &[u8]); 22] = [
     ("tree.record.toml", include_bytes!("../../../../demo/tree.record.toml")),
     ("species.csv", include_bytes!("../../../../demo/species.csv")),
     ("ward-3-survey.csv", include_bytes!("../../../../demo/ward-3-survey.csv")),
     ("ward-7-survey.csv", include_bytes!("../../../../demo/ward-7-survey.csv")),
     ("ward-9-survey.csv", include_bytes!("../../../../demo/ward-9-survey.csv")),
     ("ward-7.plan.toml", include_bytes!("../../../../demo/ward-7.plan.toml")),
+    ("ward-7-words.plan.toml", include_bytes!("../../../../demo/ward-7-words.plan.toml")),
+    ("ward-7-answer.xlsx", include_bytes!("../../../../demo/ward-7-answer.xlsx")),
     ("inspection.record.toml", include_bytes!("../../../../demo/inspection.record.toml")),
     ("ward-3-inspections.csv", include_bytes!("../../../../demo/ward-3-inspections.csv")),
     ("ward-3-inspections.plan.toml", include_bytes!("../../../../demo/ward-3-inspections.plan.toml")),
@@ -38,10 +40,18 @@ const FILES: [(&str, &[u8]); 20] = [
 ];
 
 /// What the walk itself writes.
-const WRITTEN: [&str; 4] = ["ready.csv", "held.csv", "findings.csv", "tree-template.xlsx"];
+const WRITTEN: [&str; 7] = [
+    "ready.csv",
+    "held.csv",
+    "findings.csv",
+    "tree-template.xlsx",
+    "ward-7-mended.csv",
+    "ward-7-marked.xlsx",
+    "ward-7-ready.csv",
+];
 
-/// What is written beside the held rows.
-const BESIDE: &str = "held.plan.toml";
+/// What is written beside the held rows and the mended copy.
+const BESIDE: [&str; 2] = ["held.plan.toml", "ward-7-mended.csv.log.csv"];
 
 pub(crate) fn run(args: &DemoArgs) -> anyhow::Result<Ended> {
     write_files(args)?;
@@ -49,7 +59,7 @@ pub(crate) fn run(args: &DemoArgs) -> anyhow::Result<Ended> {
     let file = |name: &str| args.folder.join(name).display().to_string();
     walk.say(&format!(
         "{}\n\nThe borough of Harrowmere keeps a register of its street trees. The folder {} now holds its\n\
-         record schema (tree.record.toml, with species.csv), four files that contractors sent, a plan for one\n\
+         record schema (tree.record.toml, with species.csv), five files that contractors sent, two plans for one\n\
          of them, four descriptions of the register to draft from, the inspections of a ward with their own\n\
          record schema and plan, and a part of the register itself (registry.db) with what became of a load.\n\
          All of it is invented.",
@@ -58,7 +68,7 @@ pub(crate) fn run(args: &DemoArgs) -> anyhow::Result<Ended> {
     ))?;
     let (sound, faulty, record) =
         (file("ward-3-survey.csv"), file("ward-7-survey.csv"), file("tree.record.toml"));
-    let [ready, held, findings, template] = WRITTEN.map(file);
+    let [ready, held, findings, template, ..] = WRITTEN.map(file);
     walk.step(1, "May the file for ward 3 go through?", &["check", &sound, "--record", &record])?;
     walk.step(
         2,
@@ -69,37 +79,56 @@ pub(crate) fn run(args: &DemoArgs) -> anyhow::Result<Ended> {
     walk.step(4, "How does the first cause come about?", &["explain", "rows-pasted-twice"])?;
     walk.step(
         5,
-        "What of it needs no guess? A copy would have it mended.",
-        &["mend", &faulty, "--record", &record, "--dry-run"],
-    )?;
-    walk.step(
-        6,
         "What do the contractor's words stand for? Those that are open, a plan can say.",
         &["match", &faulty, "--record", &record, "--values", "condition"],
     )?;
     let (plan, odd) = (file("ward-7.plan.toml"), file("ward-9-survey.csv"));
     walk.step(
-        7,
+        6,
         "The headings of the file for ward 9 were typed from memory. Which column is which field?",
         &["match", &odd, "--record", &record],
     )?;
     let question = "A plan keeps what was decided for the file of ward 7, which looks the same every year, and says how its\n   \
                     dates are written. The rows that may load are taken apart from those that go back.";
     let outputs = ["--ready", &ready, "--held", &held, "--findings", &findings, "--force"];
-    walk.step(8, question, &[&["check", &faulty, "--plan", &plan], &outputs[..]].concat())?;
+    walk.step(7, question, &[&["check", &faulty, "--plan", &plan], &outputs[..]].concat())?;
+    there_and_back(&walk, &file, &plan)?;
     let book = file("ward-5-survey.xlsx");
-    walk.step(9, "The file for ward 5 is a workbook.", &["check", &book, "--record", &record])?;
+    walk.step(11, "The file for ward 5 is a workbook.", &["check", &book, "--record", &record])?;
     last_steps(&walk, &file, &record, &template)?;
     keep_traces(&args.folder)?;
     walk.say(&format!(
-        "{}\nLook at {} and {}, mend {} and check it again. This lists everything:\n\n   {}",
+        "{}\nLook at {}, {} and {}. This lists everything:\n\n   {}",
         paint("Go on from here", HEAD),
         WRITTEN[0],
         WRITTEN[1],
-        "ward-7-survey.csv",
+        WRITTEN[5],
         paint(&format!("{} --help", walk.program), GOOD)
     ))?;
     Ok(Ended::Well)
+}
+
+/// The file for ward 7 on its way: mended, marked, sent, and back.
+fn there_and_back(walk: &Walk, file: &dyn Fn(&str) -> String, plan: &str) -> anyhow::Result<()> {
+    let (faulty, words, answer) =
+        (file("ward-7-survey.csv"), file("ward-7-words.plan.toml"), file("ward-7-answer.xlsx"));
+    let [.., mended, marked, ready] = WRITTEN.map(file);
+    walk.step(
+        8,
+        "What needs no guess is mended in a copy, with a log of every cell.",
+        &["mend", &faulty, "--plan", plan, "-o", &mended, "--force"],
+    )?;
+    walk.step(
+        9,
+        "The plan says by now what the contractor's words stand for. The rest goes back to him as a workbook of his own\n   \
+         rows, in which every faulty cell is marked.",
+        &["check", &mended, "--plan", &words, "--marked", &marked, "--force"],
+    )?;
+    walk.step(
+        10,
+        "His answer is that workbook, put right. Marks and reasons are still in it: nobody reads them.",
+        &["check", &answer, "--plan", &words, "--ready", &ready, "--force"],
+    )
 }
 
 fn last_steps(
@@ -110,13 +139,13 @@ fn last_steps(
 ) -> anyhow::Result<()> {
     let (visits, visits_plan) = (file("ward-3-inspections.csv"), file("ward-3-inspections.plan.toml"));
     walk.step(
-        10,
+        12,
         "In the inspections of ward 3 several rows make one record: a stop in one of them holds them all.",
         &["check", &visits, "--plan", &visits_plan],
     )?;
     let registry = format!("{}#tree", file("registry.db"));
     walk.step(
-        11,
+        13,
         "The register holds most trees of ward 3 already. What would loading its file change?",
         &[
             "effects",
@@ -131,18 +160,18 @@ fn last_steps(
     )?;
     let (update, update_plan) = (file("ward-3-update.csv"), file("ward-3-update.plan.toml"));
     walk.step(
-        12,
+        14,
         "An inspector's list may bring the condition, the girth and the day up to date, and nothing else.",
         &["check", &update, "--plan", &update_plan],
     )?;
     let (ready, second) = (file("ward-3-ready.csv"), file("ward-3-second-round.csv"));
     walk.step(
-        13,
+        15,
         "Mended rows come back after the first ones were handed over. Do they take what those have taken?",
         &["check", &second, "--record", record, "--existing", &registry, "--released", &ready],
     )?;
     walk.step(
-        14,
+        16,
         "The ready rows of ward 3 were loaded. Has all of it arrived?",
         &[
             "reconcile",
@@ -156,7 +185,7 @@ fn last_steps(
         ],
     )?;
     walk.step(
-        15,
+        17,
         "Next year the contractors get a sheet to fill that asks for the right things.",
         &["template", record, "-o", template, "--force"],
     )
@@ -178,11 +207,8 @@ fn write_files(args: &DemoArgs) -> anyhow::Result<()> {
         }
     }
     if !args.force
-        && let Some(found) = WRITTEN
-            .iter()
-            .chain([&BESIDE])
-            .find(|name| is_changed(folder, name))
-            .map(|name| folder.join(name))
+        && let Some(found) =
+            WRITTEN.iter().chain(&BESIDE).find(|name| is_changed(folder, name)).map(|name| folder.join(name))
     {
         let message = format!("{} exists and would be overwritten", found.display());
         return Err(
@@ -218,7 +244,7 @@ fn is_changed(folder: &Path, name: &str) -> bool {
 fn keep_traces(folder: &Path) -> anyhow::Result<()> {
     let lines = WRITTEN
         .iter()
-        .chain([&BESIDE])
+        .chain(&BESIDE)
         .filter_map(|name| Some(trace(name, &std::fs::read(folder.join(name)).ok()?) + "\n"))
         .collect::<String>();
     let path = folder.join(TRACES);

@@ -102,6 +102,13 @@ fn the_help_of_check_is_what_a_newcomer_needs() {
           --held <FILE>
               Write the other rows as they came, each with its row and reasons; the same forms
 
+          --marked <FILE.xlsx>
+              Write the sender's own workbook with the faulty cells filled and noted, the reasons beside
+              the rows, and a sheet in front that says what to do: .xlsx, or .xlsm where it has macros
+              
+              A text becomes such a workbook. When it comes back, it is checked as the file would be:
+              nobody needs to take the marks away.
+
           --format <FORMAT>
               The form of the report on standard output
 
@@ -404,11 +411,11 @@ fn the_demo_writes_its_world_walks_and_can_be_run_again() {
             "{name}"
         );
     }
-    for name in ["ready.csv", "held.csv", "findings.csv"] {
+    for name in ["ready.csv", "held.csv", "findings.csv", "ward-7-marked.xlsx", "ward-7-ready.csv"] {
         assert!(made.join(name).exists(), "{name}");
     }
-    assert_eq!(ran.out.matches("GATE OPEN").count(), 2);
-    assert_eq!(ran.out.matches("GATE SHUT").count(), 7);
+    assert_eq!(ran.out.matches("GATE OPEN").count(), 3, "the last is the answer of the contractor");
+    assert_eq!(ran.out.matches("GATE SHUT").count(), 8);
     assert_eq!(ran.out.matches(" NOT ALL ").count(), 1);
     // Each command that is shown works as it is typed.
     let typed = ran.out.replace(" \\\n", " ");
@@ -422,7 +429,8 @@ fn the_demo_writes_its_world_walks_and_can_be_run_again() {
             .replace(" --ready ready.csv", "")
             .replace(" --held held.csv", "")
             .replace(" --findings findings.csv", "")
-            .replace(" -o mended.csv", " -o mended.csv --force");
+            .replace(" -o mended.csv", " -o mended.csv --force")
+            .replace(" --marked marked.xlsx", " --marked marked.xlsx --force");
         assert!(folder.run(&words).code < 2, "{words}");
     }
     assert_eq!(folder.run("demo").code, 0, "a second time");

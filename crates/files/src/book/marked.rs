@@ -2,7 +2,6 @@
 //! programs drop document properties. Its marks are no part of the table: the sheet in front is none of the sheets, and
 //! the columns at the right end are taken off while the rows are read.
 
-use super::Book;
 use super::sheet::MOST_COLUMNS;
 use crate::error::Error;
 use crate::layout::FirstRow;
@@ -27,14 +26,16 @@ pub(crate) struct Marked {
     pub(crate) columns: Option<(usize, usize)>,
 }
 
-/// What a workbook says of its marks, if it has some.
-pub(super) fn find(book: &mut Book) -> Result<Option<Marked>, Error> {
+/// What a workbook of these sheets says of its marks, if it has some; `beginning` gives the first rows of one.
+pub(super) fn find(
+    sheets: &[String],
+    beginning: &mut dyn FnMut(usize) -> Result<Vec<FirstRow>, Error>,
+) -> Result<Option<Marked>, Error> {
     let may_be = |name: &str| name.get(..FRONT.len()).is_some_and(|name| name.eq_ignore_ascii_case(FRONT));
-    let likely: Vec<usize> = (0..book.sheets.len())
-        .filter(|number| book.sheets.get(*number).is_some_and(|sheet| may_be(&sheet.name)))
-        .collect();
+    let likely: Vec<usize> =
+        (0..sheets.len()).filter(|number| sheets.get(*number).is_some_and(|name| may_be(name))).collect();
     for front in likely.into_iter().take(3) {
-        let rows = super::beginning(book, front)?;
+        let rows = beginning(front)?;
         let Some(first) = rows.first() else { continue };
         let cell = |number: usize| first.cells.get(number).map(|cell| cell.trim()).unwrap_or_default();
         if cell(0) == FRONT_MARK {
@@ -59,59 +60,5 @@ impl Marked {
     /// Whether the cells were text before, as those of a text are.
     pub(crate) fn was_text(&self) -> bool {
         matches!(self.form.as_str(), "csv" | "json" | "ndjson")
-    }
-}
-
-/// Takes these columns out of the row of delimited text that begins there.
-pub(super) fn take_off(text: &mut Vec<u8>, begin: usize, (first, last): (usize, usize)) {
-    let (mut column, mut quoted, mut from, mut to) = (0, false, None, None);
-    for (at, byte) in text.iter().enumerate().skip(begin) {
-        if column == first && from.is_none() {
-            from = Some(at);
-        }
-        match byte {
-            b'"' => quoted = !quoted,
-            b',' if !quoted => {
-                column += 1;
-                if column == last + 1 {
-                    to = Some(at + 1);
-                    break;
-                }
-            }
-            _ => {}
-        }
-    }
-    if column == first && from.is_none() {
-        from = Some(text.len());
-    }
-    let Some(from) = from else { return };
-    match to {
-        Some(to) => drop(text.drain(from..to)),
-        // The comma before them goes with them.
-        None => text.truncate(from.saturating_sub(1).max(begin)),
-    }
-}
-
-#[cfg(test)]
-mod tests {
-    use super::take_off;
-
-    #[test]
-    fn columns_of_marks_go_and_the_others_stay() {
-        let cases = [
-            ("a,b,c,d", "a,b"),
-            ("a,b,c,d,e", "a,b,e"),
-            ("a,\"b,\"\"\n\",c,\"d,d\"", "a,\"b,\"\"\n\""),
-            ("a", "a"),
-            ("a,b", "a,b"),
-            ("a,b,", "a,b"),
-            (",,c,d", ","),
-            ("", ""),
-        ];
-        for (row, wanted) in cases {
-            let mut text = format!("x\n{row}").into_bytes();
-            take_off(&mut text, 2, (2, 3));
-            assert_eq!(String::from_utf8_lossy(&text), format!("x\n{wanted}"), "{row}");
-        }
     }
 }

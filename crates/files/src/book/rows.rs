@@ -1,7 +1,6 @@
 //! The rows of a sheet as delimited text: commas, quotes where they are needed, one line a row from row 1 on, so that
 //! a sheet is laid out and judged as any text is. What a text cannot say of a cell stands before it as a mark.
 
-use super::marked::take_off;
 use crate::error::Error;
 use crate::text::options::Limits;
 use std::path::{Path, PathBuf};
@@ -221,4 +220,58 @@ fn looks_stored(text: &[u8]) -> bool {
     let text = text.strip_prefix("\u{2212}".as_bytes()).unwrap_or(text);
     text.iter().all(|byte| byte.is_ascii_digit() || b".,+-():TZ ".contains(byte))
         && text.iter().any(u8::is_ascii_digit)
+}
+
+/// Takes these columns out of the row of delimited text that begins there.
+fn take_off(text: &mut Vec<u8>, begin: usize, (first, last): (usize, usize)) {
+    let (mut column, mut quoted, mut from, mut to) = (0, false, None, None);
+    for (at, byte) in text.iter().enumerate().skip(begin) {
+        if column == first && from.is_none() {
+            from = Some(at);
+        }
+        match byte {
+            b'"' => quoted = !quoted,
+            b',' if !quoted => {
+                column += 1;
+                if column == last + 1 {
+                    to = Some(at + 1);
+                    break;
+                }
+            }
+            _ => {}
+        }
+    }
+    if column == first && from.is_none() {
+        from = Some(text.len());
+    }
+    let Some(from) = from else { return };
+    match to {
+        Some(to) => drop(text.drain(from..to)),
+        // The comma before them goes with them.
+        None => text.truncate(from.saturating_sub(1).max(begin)),
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::take_off;
+
+    #[test]
+    fn columns_of_marks_go_and_the_others_stay() {
+        let cases = [
+            ("a,b,c,d", "a,b"),
+            ("a,b,c,d,e", "a,b,e"),
+            ("a,\"b,\"\"\n\",c,\"d,d\"", "a,\"b,\"\"\n\""),
+            ("a", "a"),
+            ("a,b", "a,b"),
+            ("a,b,", "a,b"),
+            (",,c,d", ","),
+            ("", ""),
+        ];
+        for (row, wanted) in cases {
+            let mut text = format!("x\n{row}").into_bytes();
+            take_off(&mut text, 2, (2, 3));
+            assert_eq!(String::from_utf8_lossy(&text), format!("x\n{wanted}"), "{row}");
+        }
+    }
 }

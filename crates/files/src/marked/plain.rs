@@ -44,7 +44,7 @@ pub(super) fn widest(file: &TableFile, dialect: Dialect) -> Result<usize, Error>
     let mut count = |bytes: &[u8], is_end: bool| {
         let mut start = 0;
         while start < bytes.len() {
-            let mut cells = 1;
+            let mut cells = 0;
             match walk_row(bytes, start, dialect, |_| cells += 1, |_| ()) {
                 RowWalk::Whole { end, .. } if end < bytes.len() || is_end => start = end,
                 _ if is_end => start = bytes.len(),

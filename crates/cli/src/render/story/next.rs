@@ -153,12 +153,24 @@ fn mending(report: &Report, context: &Context) -> Vec<Step> {
         let text = format!("If the file writes its dates as {form}, say so:");
         steps.push(Step::run(text, again(&format!(" --dates {form}"))));
     }
+    steps.extend(handing_back(report, context));
+    steps
+}
+
+/// What is taken apart and what goes back.
+fn handing_back(report: &Report, context: &Context) -> Vec<Step> {
+    let (counts, mut steps) = (&report.counts, Vec::new());
     if !context.wrote_held && counts.ready > 0 {
         let text = format!(
             "Take the {} apart from the held ones, which go back with their reasons:",
             counted(counts.ready, "ready row", "ready rows")
         );
-        steps.push(Step::run(text, again(" --ready ready.csv --held held.csv")));
+        steps.push(Step::run(text, context.again(" --ready ready.csv --held held.csv")));
+    }
+    if context.marked_again.is_none() && counts.rows > 0 {
+        let ending = if report.file.name.to_lowercase().ends_with(".xlsm") { "xlsm" } else { "xlsx" };
+        let text = "Give the sender a workbook in which every faulty cell is marked:";
+        steps.push(Step::run(text, context.again(&format!(" --marked marked.{ending}"))));
     }
     steps
 }

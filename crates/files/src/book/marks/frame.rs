@@ -3,8 +3,8 @@
 
 use super::elements::{Element, attribute, changed, children, escaped, piece, retagged, root, value};
 use super::front::list_range;
+use super::model::{DropDown, Limit, Marking};
 use super::notes::place_of;
-use super::{DropDown, Limit, Marking};
 use tidy_gate_core::finding::letter;
 
 /// The elements of a sheet in their order.
@@ -271,10 +271,8 @@ fn validations(
     p: &str,
 ) -> Result<(Option<String>, u64), String> {
     let there = own.map_or(Ok(Vec::new()), |own| children(xml, own))?;
-    let is_ours = |element: &Element| {
-        let text = piece(xml, element.whole.clone());
-        marking.had.is_some() && (text.contains("'Tidy Gate") || text.contains("Tidy Gate'"))
-    };
+    let is_ours =
+        |element: &Element| marking.had.is_some() && piece(xml, element.whole.clone()).contains("Tidy Gate");
     let mut kept: Vec<&str> = Vec::new();
     let mut ranges: Vec<String> = Vec::new();
     for element in there.iter().filter(|element| !is_ours(element)) {
@@ -288,33 +286,13 @@ fn validations(
         let range = piece(apart, at + "sqref>".len()..apart.len());
         ranges.extend(range.split('<').next().map(str::to_owned));
     }
-    let covers = |column: usize| {
-        ranges.iter().flat_map(|range| range.split_whitespace()).any(|range| {
-            let (from, to) = range.split_once(':').unwrap_or((range, range));
-            match (place_of(from), place_of(to)) {
-                (Some((top, left)), Some((bottom, right))) => {
-                    (left..=right).contains(&column) && top <= marking.last_row && bottom >= marking.first_row
-                }
-                _ => false,
-            }
-        })
-    };
+    let covers = |column: usize| ranges.iter().any(|ranges| is_in(ranges, column, marking));
     let wanted: Vec<(usize, &DropDown)> =
         marking.lists.iter().enumerate().filter(|(_, list)| !covers(list.column)).collect();
     let room = 65_534_usize.saturating_sub(kept.len());
     let left = wanted.len().saturating_sub(room) as u64;
     let mut made = kept.concat();
-    for (number, list) in wanted.iter().take(room) {
-        let column = letter(list.column);
-        let warns = if list.is_open { " errorStyle=\"warning\"" } else { "" };
-        let range =
-            format!("{column}{}:{column}{}", marking.first_row, marking.last_row.max(marking.first_row));
-        let of = escaped(&list_range(front, *number, list.values.len()));
-        made.push_str(&format!(
-            "<{p}dataValidation type=\"list\"{warns} allowBlank=\"1\" showErrorMessage=\"1\" sqref=\"{range}\">\
-             <{p}formula1>{of}</{p}formula1></{p}dataValidation>"
-        ));
-    }
+    made.extend(wanted.iter().take(room).map(|(number, list)| drop_down((*number, list), marking, front, p)));
     let count = kept.len() + wanted.len().min(room);
     let is_same = wanted.is_empty() && kept.len() == there.len();
     if is_same {
@@ -334,4 +312,26 @@ fn validations(
         }
     };
     Ok((Some(whole), left))
+}
+
+/// Whether one of these ranges covers cells of the table in a column.
+fn is_in(ranges: &str, column: usize, marking: &Marking<'_>) -> bool {
+    ranges.split_whitespace().any(|range| {
+        let (from, to) = range.split_once(':').unwrap_or((range, range));
+        let (Some((top, left)), Some((bottom, right))) = (place_of(from), place_of(to)) else { return false };
+        (left..=right).contains(&column) && top <= marking.last_row && bottom >= marking.first_row
+    })
+}
+
+/// The drop-down of a column, which draws on a list beside the lines of the sheet in front.
+fn drop_down((number, list): (usize, &DropDown), marking: &Marking<'_>, front: &str, p: &str) -> String {
+    let column = letter(list.column);
+    let warns = if list.is_open { " errorStyle=\"warning\"" } else { "" };
+    let last = marking.last_row.max(marking.first_row);
+    let range = format!("{column}{}:{column}{last}", marking.first_row);
+    let of = escaped(&list_range(front, number, list.values.len()));
+    format!(
+        "<{p}dataValidation type=\"list\"{warns} allowBlank=\"1\" showErrorMessage=\"1\" sqref=\"{range}\">\
+         <{p}formula1>{of}</{p}formula1></{p}dataValidation>"
+    )
 }

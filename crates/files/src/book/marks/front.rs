@@ -1,10 +1,10 @@
 //! The sheet in front of a marked workbook: lines of two columns, and the lists of drop-downs beside them, hidden.
 
 use super::elements::escaped;
-use super::in_xml;
+use super::model::{DropDown, Marking};
 use super::styles::{Kind, Styles};
-use super::{DropDown, Marking};
 use crate::book::marked::FRONT_MARK;
+use crate::book::patch::in_xml;
 use tidy_gate_core::finding::letter;
 
 /// A line of the sheet in front.
@@ -85,16 +85,7 @@ pub(super) fn written(
         rows.row(&[(0, left, first), (1, right, second)], height);
     }
     rows.rest_of_lists();
-    let merged: Vec<String> = lines
-        .iter()
-        .enumerate()
-        .filter(|(_, line)| matches!(line.look, FrontLook::Open | FrontLook::Shut))
-        .map(|(number, _)| format!("<mergeCell ref=\"A{0}:B{0}\"/>", number + 2))
-        .collect();
-    let merged = match merged.is_empty() {
-        true => String::new(),
-        false => format!("<mergeCells count=\"{}\">{}</mergeCells>", merged.len(), merged.concat()),
-    };
+    let merged = merged(lines);
     let selected = if is_selected { " tabSelected=\"1\"" } else { "" };
     let hidden = match lists.is_empty() {
         true => String::new(),
@@ -170,4 +161,18 @@ impl Rows<'_> {
 /// How many lines a text takes in a column of this width.
 fn lines_of(text: &str, width: usize) -> usize {
     text.split('\n').map(|line| line.chars().count().div_ceil(width).max(1)).sum()
+}
+
+/// The verdict stands across both columns.
+fn merged(lines: &[FrontLine]) -> String {
+    let is_wide = |line: &FrontLine| matches!(line.look, FrontLook::Open | FrontLook::Shut);
+    let merged: Vec<String> = (2..)
+        .zip(lines)
+        .filter(|(_, line)| is_wide(line))
+        .map(|(row, _): (usize, _)| format!("<mergeCell ref=\"A{row}:B{row}\"/>"))
+        .collect();
+    match merged.is_empty() {
+        true => String::new(),
+        false => format!("<mergeCells count=\"{}\">{}</mergeCells>", merged.len(), merged.concat()),
+    }
 }

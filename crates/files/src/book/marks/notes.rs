@@ -2,6 +2,7 @@
 //! sender stay, ours of an earlier check go; both grow with the sheet and wait in temporary files until it is written.
 
 use super::elements::{Element, attribute, children, escaped, piece, prefix, root};
+use crate::book::patch::in_xml;
 use crate::error::Error;
 use std::collections::{BTreeMap, BTreeSet};
 use std::fs::File;
@@ -134,7 +135,7 @@ impl Notes {
         let text = format!("{OURS}{short}{more}");
         let p = &self.prefix;
         let run = |text: &str| {
-            format!("<{p}r><{p}t xml:space=\"preserve\">{}</{p}t></{p}r>", escaped(&super::in_xml(text)))
+            format!("<{p}r><{p}t xml:space=\"preserve\">{}</{p}t></{p}r>", escaped(&in_xml(text)))
         };
         if let Some(note) = self.there.remove(&(row, column)) {
             return self.texts.write_all(joined(&note, p, &run(&format!("\n{text}"))).as_bytes());
@@ -273,7 +274,7 @@ fn joined(note: &str, p: &str, run: &str) -> String {
 /// Row, from 1, and column, from 0, of a place such as `B12`.
 pub(super) fn place_of(place: &str) -> Option<(u64, usize)> {
     let place: String = place.chars().filter(|c| *c != '$').collect();
-    let column = super::super::patch::column_of(&place)?;
+    let column = crate::book::patch::column_of(&place)?;
     let digits = place.trim_start_matches(|c: char| c.is_ascii_alphabetic());
     Some((digits.parse().ok()?, column))
 }

@@ -3,11 +3,11 @@
 
 use super::elements::{escaped, value, with};
 use super::frame::{self, Columns, Tail};
+use super::model::{Marking, RowMarks};
 use super::notes::Notes;
 use super::styles::{Kind, Styles};
-use super::{Marking, RowMarks, in_xml};
 use crate::book::new_cells::{Fault, is};
-use crate::book::patch::column_of;
+use crate::book::patch::{column_of, in_xml};
 use crate::error::Error;
 use quick_xml::events::{BytesStart, Event};
 use quick_xml::{Reader, Writer};
@@ -418,4 +418,9 @@ fn plain_rows(bytes: &[u8], (open, close): (&[u8], &[u8]), before: u64, limit: u
         }
         (used, row) = (used + length, number);
     }
+}
+
+/// Adds a text as it stands in an element of a sheet.
+pub(crate) fn push_text(into: &mut String, text: &str) {
+    into.push_str(&quick_xml::escape::escape(in_xml(text)));
 }
