@@ -88,8 +88,7 @@ fn of_cause(cause: &CauseTold) -> FrontLine {
         "Rows" => cause.lines.first().map(|rows| format!(" ({rows})")).unwrap_or_default(),
         _ => String::new(),
     };
-    // What the receiver can do is better right in the next file.
-    let ask = if cause.place == "Sender" { cause.remedy.as_str() } else { cause.ask };
+    let ask = cause.ask;
     let said = cause.explanation.trim_end_matches('.');
     let text = format!("{said} ({}).{example}\nTo do: {}{rows}", cause.reach, ask.trim_end_matches('.'));
     two(FrontLook::Line, left, text)

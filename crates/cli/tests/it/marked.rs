@@ -248,7 +248,11 @@ fn other_forms_other_frames_and_what_is_refused() {
     folder.write("t.ndjson", "{\"no\":\"P-001\",\"method\":\"ISO-1\",\"ph\":\"x\"}\n{\"no\":\"P-002\",\"method\":\"ISO-2\",\"ph\":4}\n");
     folder.write("p.csv", "P-001,ISO-1,7,North\nP-002,ISO-9,8,x\n");
     folder.write("u.csv", "Samples of May\n\nno,method,ph,lab\nP-001,ISO-1,7,North,more\nP-002,ISO-9,8,x\n");
-    for (file, more) in [("t.ndjson", ""), ("p.csv", "--by-position"), ("u.csv", "")] {
+    folder.write("b.csv", "\u{feff}\"no\",method,ph\r\nP-001,ISO-1,7\r\nP-002,ISO-9,8\r\n");
+    folder.write("s.csv", "no;method;ph;lab\nP-001;ISO-9;7;\"x\n\"\"y\"\"; z\"\n");
+    for (file, more) in
+        [("t.ndjson", ""), ("p.csv", "--by-position"), ("u.csv", ""), ("b.csv", ""), ("s.csv", "")]
+    {
         let before =
             report(&folder, &format!("{file} --record r.record.toml {more} --marked m.xlsx --force"));
         let after = report(&folder, &format!("m.xlsx --record r.record.toml {more}"));

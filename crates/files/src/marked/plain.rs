@@ -19,6 +19,9 @@ use zip::write::SimpleFileOptions;
 /// The part that holds the sheet that is made.
 pub(super) const PART: &str = "xl/worksheets/sheet1.xml";
 
+/// What may stand before a text in UTF-8, and is none of it.
+const MARK_OF_UTF_8: &[u8] = b"\xEF\xBB\xBF";
+
 /// So many bytes are read at once.
 const PIECE: usize = 1 << 18;
 
@@ -40,7 +43,7 @@ pub(super) fn sheet_name(file: &TableFile) -> &str {
 
 /// How many cells the widest row has.
 pub(super) fn widest(file: &TableFile, dialect: Dialect) -> Result<usize, Error> {
-    let (mut kept, mut widest): (Vec<u8>, usize) = (Vec::new(), 0);
+    let (mut kept, mut widest, mut is_first): (Vec<u8>, usize, bool) = (Vec::new(), 0, true);
     let mut count = |bytes: &[u8], is_end: bool| {
         let mut start = 0;
         while start < bytes.len() {
@@ -55,6 +58,8 @@ pub(super) fn widest(file: &TableFile, dialect: Dialect) -> Result<usize, Error>
         start
     };
     file.rest_from(0, &mut |bytes| {
+        let bytes = if is_first { bytes.strip_prefix(MARK_OF_UTF_8).unwrap_or(bytes) } else { bytes };
+        is_first = false;
         kept.extend(bytes);
         let used = count(&kept, false);
         kept.drain(..used);
@@ -167,6 +172,9 @@ impl<'a> Sheet<'a> {
             self.kept.resize(kept + PIECE, 0);
             let count = self.file.read_again(self.offset, self.kept.get_mut(kept..).unwrap_or_default())?;
             self.kept.truncate(kept + count);
+            if self.offset == 0 && self.kept.starts_with(MARK_OF_UTF_8) {
+                self.kept.drain(..MARK_OF_UTF_8.len());
+            }
             self.offset += count as u64;
             self.is_read = count == 0;
             let bytes = std::mem::take(&mut self.kept);
