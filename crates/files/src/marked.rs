@@ -2,12 +2,12 @@
 //! of the form XLSX becomes one first.
 
 mod lists;
-mod plain;
 mod rows;
 
 use crate::book::{FrontLine, Limit, MarkSum, Marking, NextMarks, put_marks};
 use crate::error::Error;
 use crate::output::Output;
+use crate::plain_book as plain;
 use crate::table_file::TableFile;
 use rows::Rows;
 use std::cell::Cell;

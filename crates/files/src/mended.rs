@@ -5,11 +5,12 @@ mod text;
 use crate::book::{self, NewCell};
 use crate::error::Error;
 use crate::output::Output;
-use crate::plain_list;
 use crate::row_output::RowOutput;
 use crate::table_file::TableFile;
+use crate::{plain_book, plain_list};
 use std::collections::BTreeMap;
 use std::path::Path;
+use std::sync::{Arc, Mutex, PoisonError};
 use text::Patch;
 use tidy_gate_core::block::Block;
 use tidy_gate_core::catalogue::{Code, entry};
@@ -57,7 +58,7 @@ pub fn mend(
     (log, output): (&mut Option<RowOutput>, &mut Output),
 ) -> Result<MendSum, Error> {
     let form = file.form();
-    if !matches!(form, "csv" | "xlsx" | "ods") {
+    if !matches!(form, "csv" | "xlsx" | "ods") && !is_mended_anew(form) {
         return Err(Error::NotMended { path: mending.path.to_owned(), form });
     }
     if let Some(log) = log.as_mut() {
@@ -96,10 +97,35 @@ pub fn mend(
         false => {
             let (part, number) = file.sheet_part().unwrap_or_default();
             let number = (form == "ods").then_some(number);
-            book::patch(mending.path, (part, number), &walk.cells, output)?;
+            match is_mended_anew(form) {
+                true => write_anew(file, gate, &walk.cells, output)?,
+                false => book::patch((mending.path, None), (part, number), &walk.cells, output)?,
+            }
         }
     }
     Ok(walk.sum)
+}
+
+/// Whether a file of this form is written anew as XLSX when it is mended, since nothing else of its package can be kept.
+#[must_use]
+pub fn is_mended_anew(form: &str) -> bool {
+    matches!(form, "xls" | "xlsb")
+}
+
+/// Writes the sheet of a workbook as a workbook of its own, with these cells rewritten.
+fn write_anew(
+    file: &TableFile,
+    gate: &Gate,
+    cells: &BTreeMap<(u64, usize), NewCell>,
+    output: &mut Output,
+) -> Result<(), Error> {
+    let folder = tempfile::tempdir().map_err(Error::temporary)?;
+    let frame = plain_book::frame(plain_book::sheet_name(file), folder.path())?;
+    let (place, fault) = (output.path().to_owned(), Arc::new(Mutex::new(None)));
+    let mut made = plain_book::Sheet::new(file, gate, gate.table().heading_row, &place, Arc::clone(&fault));
+    let written = book::patch((&frame, Some(&mut made)), (plain_book::PART, None), cells, output);
+    let fault = fault.lock().unwrap_or_else(PoisonError::into_inner).take();
+    fault.map_or(written, Err)
 }
 
 struct Walk<'g> {

@@ -14,7 +14,7 @@ use tidy_gate_core::catalogue::Code;
 use tidy_gate_core::gate::{Gate, MENDABLE};
 use tidy_gate_core::likeness;
 use tidy_gate_core::report::{Report, Verdict};
-use tidy_gate_files::{MENDED_ENDINGS, MendSum, Mending, Output, Outputs, RowOutput, mend};
+use tidy_gate_files::{MENDED_ENDINGS, MendSum, Mending, Output, Outputs, RowOutput, is_mended_anew, mend};
 
 /// The rows that may be taken out.
 const OF_ROWS: [Code; 4] = [Code::ExampleRow, Code::FooterRow, Code::RowBlank, Code::TotalRow];
@@ -48,6 +48,8 @@ pub(crate) fn run(args: &MendArgs) -> anyhow::Result<Ended> {
             let folder = tempfile::tempdir()?;
             let name = path.file_name().map_or_else(|| PathBuf::from("copy"), PathBuf::from);
             let place = folder.path().join(name);
+            let place =
+                if is_mended_anew(checked.file.form()) { place.with_extension("xlsx") } else { place };
             let mut outputs = std::mem::take(&mut checked.outputs);
             let mut log = log_output(&mut outputs, args.log.as_deref())?;
             let mut output = Outputs::new(false).create(&place, "a mended copy", MENDED_ENDINGS)?;
@@ -60,7 +62,8 @@ pub(crate) fn run(args: &MendArgs) -> anyhow::Result<Ended> {
             (sum, check(&args.check(Some(&place)), Listed::default())?.0)
         }
     };
-    let told = told(args, &checked.gate, &sum, &report, &written);
+    let mut told = told(args, &checked.gate, &sum, &report, &written);
+    told.written_anew = is_mended_anew(checked.file.form());
     let text = match args.format {
         FormatArg::Json => json::pretty(&told)?,
         FormatArg::Text => {
@@ -145,13 +148,20 @@ fn refuse_another_form(path: &Path, place: &Path, form: &str) -> Result<(), Fail
     let fits = match form {
         "xlsx" => own == wanted || !is_book(&own) && matches!(wanted.as_str(), "xlsx" | "xlsm"),
         "ods" => wanted == "ods",
+        anew if is_mended_anew(anew) => wanted == "xlsx",
         _ => !is_book(&wanted),
     };
     if fits {
         return Ok(());
     }
     let message = format!("{}: a mended copy has the form of its file, {}", place.display(), path.display());
-    let kept = if own.is_empty() { "the same ending".to_owned() } else { format!(".{own}") };
+    let kept = if is_mended_anew(form) {
+        ".xlsx: it is written anew".to_owned()
+    } else if own.is_empty() {
+        "the same ending".to_owned()
+    } else {
+        format!(".{own}")
+    };
     Err(Failure::usage(message, format!("end its name in {kept}")))
 }
 
@@ -175,6 +185,7 @@ fn told(args: &MendArgs, gate: &Gate, sum: &MendSum, report: &Report, written: &
         file: args.check(None).file.display().to_string(),
         output: path(args.output.as_ref()),
         log: path(log_of(args).as_ref()),
+        written_anew: false,
         cells: sum.cells,
         rows: sum.rows,
         mended: of_cells.chain(of_rows).collect(),

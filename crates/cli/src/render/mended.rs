@@ -10,6 +10,8 @@ pub(crate) struct Mended {
     pub(crate) file: String,
     /// The copy; nothing where none was written.
     pub(crate) output: Option<String>,
+    /// Whether the copy is written anew as XLSX, since nothing else of the file's package can be kept.
+    pub(crate) written_anew: bool,
     /// The log; nothing where none was written.
     pub(crate) log: Option<String>,
     /// Cells that were rewritten.

@@ -4,13 +4,13 @@ use crate::hostile::{sheet, workbook};
 use crate::tool::{Folder, project, told};
 use serde_json::Value;
 
-fn folder() -> Folder {
+pub(crate) fn folder() -> Folder {
     let folder = Folder::new();
     folder.write("r.record.toml", crate::dresses::SCHEMA);
     folder
 }
 
-fn book(name: &str) -> Vec<u8> {
+pub(crate) fn book(name: &str) -> Vec<u8> {
     std::fs::read(project().join("crates/cli/tests/data/books").join(name)).unwrap()
 }
 

@@ -21,12 +21,13 @@ use std::sync::atomic::{AtomicU64, Ordering};
 use zip::write::SimpleFileOptions;
 use zip::{ZipArchive, ZipWriter};
 
-/// Writes the workbook with these cells of the part rewritten; in an OpenDocument, of the sheet of this number.
+/// Writes the workbook with these cells of the part rewritten; in an OpenDocument, of the sheet of this number. The part may
+/// be made elsewhere.
 ///
 /// # Errors
 /// When it cannot be read again, or the output cannot be written.
 pub(crate) fn patch(
-    path: &Path,
+    (path, mut made): (&Path, Option<&mut dyn BufRead>),
     (part, open_document): (&str, Option<usize>),
     cells: &Cells,
     output: &mut Output,
@@ -57,9 +58,10 @@ pub(crate) fn patch(
         let from = BufReader::with_capacity(1 << 16, Capped::new(entry, most, Arc::clone(&piece)));
         // What packs is not asked for every few bytes.
         let mut buffered = BufWriter::with_capacity(1 << 18, &mut writer);
-        let copied = match open_document {
-            Some(sheet) => Content::new(from, &mut buffered, (cells, sheet), Arc::clone(&piece)).copy(),
-            None => Sheet::new(from, &mut buffered, cells, Arc::clone(&piece)).copy(),
+        let copied = match (open_document, made.take()) {
+            (None, Some(made)) => Sheet::new(made, &mut buffered, cells, Arc::clone(&piece)).copy(),
+            (Some(sheet), _) => Content::new(from, &mut buffered, (cells, sheet), Arc::clone(&piece)).copy(),
+            (None, None) => Sheet::new(from, &mut buffered, cells, Arc::clone(&piece)).copy(),
         };
         let copied = copied.and_then(|()| buffered.flush().map_err(Fault::Write));
         copied.map_err(|fault| match fault {

@@ -8,6 +8,7 @@ use tidy_gate_core::catalogue::{Code, Level};
 use tidy_gate_core::causes::{Cause, CauseCode, RemedyKind};
 use tidy_gate_core::numerals::grouped;
 use tidy_gate_core::report::{Report, Total, Verdict};
+use tidy_gate_files::is_mended_anew;
 
 /// One thing to do.
 #[derive(Debug)]
@@ -183,12 +184,17 @@ fn of_causes(report: &Report, context: &Context) -> Vec<Step> {
         of(RemedyKind::Mend).flat_map(|cause| &cause.remedy.codes).map(|code| code.name()).collect();
     codes.sort_unstable();
     codes.dedup();
-    let can_mend = matches!(report.file.form.as_str(), "csv" | "xlsx" | "ods");
+    let form = report.file.form.as_str();
+    let can_mend = matches!(form, "csv" | "xlsx" | "ods") || is_mended_anew(form);
     if !codes.is_empty() && can_mend {
         let ending = std::path::Path::new(&report.file.name).extension();
         let ending =
             ending.map_or_else(|| "csv".to_owned(), |ending| ending.to_string_lossy().to_lowercase());
-        let ending = if matches!(ending.as_str(), "gz" | "zst") { "csv".to_owned() } else { ending };
+        let ending = match ending.as_str() {
+            "gz" | "zst" => "csv".to_owned(),
+            _ if is_mended_anew(form) => "xlsx".to_owned(),
+            _ => ending,
+        };
         let command = format!("{} mend {} -o mended.{ending}", context.program, context.arguments);
         steps.push(Step::run("Have all mended that needs no guess:", command));
     }

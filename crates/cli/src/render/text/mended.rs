@@ -17,6 +17,13 @@ pub(crate) fn mended(told: &Mended, context: &Context, width: usize) -> String {
     let fact = |name: &str, text: &str| format!("   {}  {text}", paint(&padded(name, 8), FAINT));
     lines.push(fact("File", &shown(&told.file)));
     lines.extend(told.output.iter().map(|output| fact("Copy", &shown(output))));
+    if told.written_anew {
+        let text = "written anew as XLSX, with the one sheet: formats, formulas and other sheets stay in the file alone";
+        let room = width.saturating_sub(13).max(20);
+        for (number, line) in textwrap::wrap(text, room).iter().enumerate() {
+            lines.push(fact(if number == 0 { "Anew" } else { "" }, line));
+        }
+    }
     lines.extend(told.log.iter().map(|log| fact("Log", &shown(log))));
     if !told.mended.is_empty() {
         lines.extend(part("Mended", "by code and column"));

@@ -18,6 +18,9 @@ pub(crate) const MOST: u64 = 10_000;
 /// Boxes of ours have numbers from here on: no program has come so far.
 const NUMBERS: usize = 512 * 1_024 + 1;
 
+/// Takes bytes of the texts (true) or of the boxes.
+type TakePart<'a> = dyn FnMut(bool, &[u8]) -> Result<(), Error> + 'a;
+
 /// The notes of a sheet while marks are put on.
 pub(super) struct Notes {
     texts: BufWriter<File>,
@@ -167,11 +170,7 @@ impl Notes {
     }
 
     /// Hands over the texts and the boxes, each as one part; the sheet may have boxes of its own.
-    pub(super) fn finish(
-        mut self,
-        boxes: Option<&str>,
-        take: &mut dyn FnMut(bool, &[u8]) -> Result<(), Error>,
-    ) -> Result<(), Error> {
+    pub(super) fn finish(mut self, boxes: Option<&str>, take: &mut TakePart<'_>) -> Result<(), Error> {
         let box_frame = self.frame_of_boxes(boxes.unwrap_or(NO_BOXES));
         for note in std::mem::take(&mut self.there).into_values() {
             self.texts.write_all(note.as_bytes()).map_err(Error::temporary)?;

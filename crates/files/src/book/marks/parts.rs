@@ -127,7 +127,7 @@ impl Parts {
             (&sheet_folder, &folder),
             ["comments", "tidyGateNotes"],
         );
-        Ok(Self {
+        Self {
             is_strict: base != wiring::OFFICE,
             main,
             book,
@@ -148,7 +148,7 @@ impl Parts {
             boxes_there: false,
             drawing: String::new(),
         }
-        .with_boxes(source, &folder, marking)?)
+        .with_boxes(source, &folder, marking)
     }
 
     /// The boxes that the sheet has: those its own element names, which stands behind its rows.

@@ -97,14 +97,27 @@ impl<'a, R: BufRead, W: Write> Sheet<'a, R, W> {
         self.prefix = name.split_once(':').map(|parts| format!("{}:", parts.0)).unwrap_or_default();
         self.raw(written.as_bytes())?;
         self.waiting = (self.with.next)().map_err(Fault::Other)?;
+        if !is_empty {
+            self.rows()?;
+        }
+        self.rows_before(u64::MAX)?;
+        let rest = self.rest(&head)?;
+        let With { marking, front, drawing, .. } = self.with;
+        let tail = frame::tail(&rest, &head, marking, front, drawing).map_err(Fault::Read)?;
+        self.writer.get_mut().write_all(tail.xml.as_bytes()).map_err(Fault::Write)?;
+        Ok((tail, self.counts))
+    }
+
+    /// Copies all rows up to their end.
+    fn rows(&mut self) -> Result<(), Fault> {
         let mut buffer = Vec::new();
         let row_tag = (format!("<{}row", self.prefix), format!("</{}row>", self.prefix));
-        while !is_empty {
+        loop {
             self.pass_plain(&row_tag)?;
             buffer.clear();
             match self.event(&mut buffer)? {
                 Event::Eof => return Err(Fault::Read("it ends within its rows".to_owned())),
-                Event::End(end) if end.local_name().as_ref() == "sheetData" => break,
+                Event::End(end) if end.local_name().as_ref() == "sheetData" => return Ok(()),
                 Event::Start(start) if is(&start, "row") => {
                     let start = start.into_owned();
                     self.copy_row(&start, false)?;
@@ -116,12 +129,6 @@ impl<'a, R: BufRead, W: Write> Sheet<'a, R, W> {
                 event => self.writer.write_event(event).map_err(Fault::Write)?,
             }
         }
-        self.rows_before(u64::MAX)?;
-        let rest = self.rest(&head, is_empty)?;
-        let With { marking, front, drawing, .. } = self.with;
-        let tail = frame::tail(&rest, &head, marking, front, drawing).map_err(Fault::Read)?;
-        self.writer.get_mut().write_all(tail.xml.as_bytes()).map_err(Fault::Write)?;
-        Ok((tail, self.counts))
     }
 
     fn event<'b>(&mut self, buffer: &'b mut Vec<u8>) -> Result<Event<'b>, Fault> {
@@ -162,7 +169,7 @@ impl<'a, R: BufRead, W: Write> Sheet<'a, R, W> {
     }
 
     /// What stands behind the rows.
-    fn rest(&mut self, head: &str, _: bool) -> Result<String, Fault> {
+    fn rest(&mut self, head: &str) -> Result<String, Fault> {
         let name = head.rfind('<').and_then(|at| head.get(at + 1..)).unwrap_or_default();
         let name = name.split(|c: char| c == '>' || c.is_whitespace()).next().unwrap_or_default();
         let mut writer = Writer::new(format!("</{name}>").into_bytes());

@@ -1,6 +1,6 @@
 //! A file that is no XLSX workbook as one: every row where it stood, texts as texts, what a sheet stored as it was
 //! stored. Of a workbook of another form its one sheet alone, since nothing else of it is read. The rows are made while
-//! they are marked: they stand in no file of their own.
+//! they are marked or mended: they stand in no file of their own.
 
 use crate::error::Error;
 use crate::row_output::{LONGEST, MOST_ROWS, Stored, as_marked};
@@ -17,7 +17,7 @@ use zip::ZipWriter;
 use zip::write::SimpleFileOptions;
 
 /// The part that holds the sheet that is made.
-pub(super) const PART: &str = "xl/worksheets/sheet1.xml";
+pub(crate) const PART: &str = "xl/worksheets/sheet1.xml";
 
 /// What may stand before a text in UTF-8, and is none of it.
 const MARK_OF_UTF_8: &[u8] = b"\xEF\xBB\xBF";
@@ -34,7 +34,7 @@ const MOMENT: u8 = 5;
 const TIME: u8 = 6;
 
 /// The name of the sheet that is made: that of the sheet it is made of, so that a plan finds it again.
-pub(super) fn sheet_name(file: &TableFile) -> &str {
+pub(crate) fn sheet_name(file: &TableFile) -> &str {
     let is_fit = |name: &&str| {
         (1..=31).contains(&name.chars().count()) && !name.contains(['[', ']', ':', '*', '?', '/', '\\', '\''])
     };
@@ -42,7 +42,7 @@ pub(super) fn sheet_name(file: &TableFile) -> &str {
 }
 
 /// How many cells the widest row has.
-pub(super) fn widest(file: &TableFile, dialect: Dialect) -> Result<usize, Error> {
+pub(crate) fn widest(file: &TableFile, dialect: Dialect) -> Result<usize, Error> {
     let (mut kept, mut widest, mut is_first): (Vec<u8>, usize, bool) = (Vec::new(), 0, true);
     let mut count = |bytes: &[u8], is_end: bool| {
         let mut start = 0;
@@ -70,7 +70,7 @@ pub(super) fn widest(file: &TableFile, dialect: Dialect) -> Result<usize, Error>
 }
 
 /// The workbook without the rows of its sheet, in a folder.
-pub(super) fn frame(name: &str, folder: &Path) -> Result<PathBuf, Error> {
+pub(crate) fn frame(name: &str, folder: &Path) -> Result<PathBuf, Error> {
     let path = folder.join("frame.xlsx");
     let made = || -> io::Result<()> {
         let mut writer = ZipWriter::new(File::create(&path)?);
@@ -95,7 +95,7 @@ pub(super) fn frame(name: &str, folder: &Path) -> Result<PathBuf, Error> {
 }
 
 /// The part of the sheet, made row by row as it is read.
-pub(super) struct Sheet<'a> {
+pub(crate) struct Sheet<'a> {
     file: &'a TableFile,
     dialect: Dialect,
     /// The row that holds the headings.
@@ -117,7 +117,7 @@ pub(super) struct Sheet<'a> {
 }
 
 impl<'a> Sheet<'a> {
-    pub(super) fn new(
+    pub(crate) fn new(
         file: &'a TableFile,
         gate: &Gate,
         heading_row: Option<u64>,
