@@ -60,7 +60,7 @@ pub(crate) fn spoilt(seed: u64) -> (Table, Vec<&'static str>) {
 
 #[test]
 fn sound_tables_have_no_cause() {
-    for seed in 0..100 {
+    for seed in 0..200 {
         let mut dice = Dice::new(seed + 5_000);
         let count = 3 + dice.below(200);
         let table = TRADES[seed as usize % TRADES.len()].table(&mut dice, count);

@@ -43,7 +43,7 @@ pub(super) struct Notes {
 
 impl Notes {
     /// With the notes that the sheet has.
-    pub(super) fn read(texts: Option<String>) -> Result<Self, String> {
+    pub(super) fn read(texts: String) -> Result<Self, String> {
         let temporary = || tempfile::tempfile().map(BufWriter::new).map_err(|error| error.to_string());
         let mut notes = Self {
             texts: temporary()?,
@@ -58,7 +58,7 @@ impl Notes {
             cut: 0,
             left_out: 0,
         };
-        notes.read_texts(texts.as_deref().unwrap_or(NO_TEXTS))?;
+        notes.read_texts(&texts)?;
         Ok(notes)
     }
 
@@ -209,7 +209,7 @@ fn declared(boxes: &str) -> String {
 }
 
 /// A sheet without notes.
-const NO_TEXTS: &str = "<?xml version=\"1.0\" encoding=\"UTF-8\" standalone=\"yes\"?>\n<comments \
+pub(super) const NO_TEXTS: &str = "<?xml version=\"1.0\" encoding=\"UTF-8\" standalone=\"yes\"?>\n<comments \
 xmlns=\"http://schemas.openxmlformats.org/spreadsheetml/2006/main\"><authors/><commentList/></comments>";
 const NO_BOXES: &str = "<xml xmlns:v=\"urn:schemas-microsoft-com:vml\" xmlns:o=\"urn:schemas-microsoft-com:office:office\" \
 xmlns:x=\"urn:schemas-microsoft-com:office:excel\"><o:shapelayout v:ext=\"edit\"><o:idmap v:ext=\"edit\" data=\"1\"/>\
@@ -286,8 +286,8 @@ mod tests {
     fn notes_of_the_sender_stay_and_ours_go() {
         let own = "<comment ref=\"B2\" authorId=\"0\"><text><t>ask Ida</t></text></comment>";
         let xml = NO_TEXTS.replace("<commentList/>", &format!("<commentList>{own}</commentList>"));
-        let texts_of = |xml: Option<&str>, put: &[(u64, usize, &str)]| {
-            let mut notes = Notes::read(xml.map(str::to_owned)).expect("they can be read");
+        let texts_of = |xml: &str, put: &[(u64, usize, &str)]| {
+            let mut notes = Notes::read(xml.to_owned()).expect("they can be read");
             put.iter().for_each(|(row, column, text)| notes.put(*row, *column, text).expect("there is room"));
             let (mut texts, mut boxes) = (Vec::new(), Vec::new());
             notes
@@ -298,13 +298,13 @@ mod tests {
                 .expect("they can be read again");
             (String::from_utf8(texts).expect("text"), String::from_utf8(boxes).expect("text"))
         };
-        let (marked, boxes) = texts_of(Some(&xml), &[(2, 1, "no number"), (3, 1, "a < b")]);
+        let (marked, boxes) = texts_of(&xml, &[(2, 1, "no number"), (3, 1, "a < b")]);
         assert!(marked.contains("ask Ida</t></r><r><t xml:space=\"preserve\">\nTidy Gate: no number</t>"));
         assert!(
             marked.contains("Tidy Gate: a &lt; b") && boxes.contains("<x:Row>2</x:Row>"),
             "{marked}{boxes}"
         );
-        let (bare, _) = texts_of(Some(&marked), &[]);
+        let (bare, _) = texts_of(&marked, &[]);
         assert!(bare.contains("ask Ida") && !bare.contains(OURS) && !bare.contains("B3"), "{bare}");
     }
 }

@@ -2,7 +2,7 @@
 
 use super::front::{self, FrontLine};
 use super::model::{DropDown, Limit, MarkSum, Marking};
-use super::notes::Notes;
+use super::notes::{NO_TEXTS, Notes};
 use super::parts::Parts;
 use super::sheet::{NextMarks, With};
 use super::source::Source;
@@ -35,8 +35,8 @@ pub(crate) fn put_marks(
     let damaged = |part: &str, what: String| Error::damaged(path, part, &what);
     let mut styles = Styles::read(source.text(&plan.styles)?).map_err(|what| damaged(&plan.styles, what))?;
     let mut notes = Notes::read(match &plan.notes_there {
-        true => source.text(&plan.notes)?,
-        false => None,
+        true => source.text(&plan.notes)?.unwrap_or_else(|| NO_TEXTS.to_owned()),
+        false => in_form(NO_TEXTS.to_owned(), plan.is_strict),
     })
     .map_err(|what| damaged(&plan.notes, what))?;
     let place = output.path().to_owned();
@@ -81,7 +81,7 @@ pub(crate) fn put_marks(
     let lists: Vec<&DropDown> = marking.lists.iter().collect();
     let lines = front(&sum);
     let sheet = front::written(&lines, &lists, marking, &styles, plan.is_front_shown);
-    target.part(&plan.front, sheet.as_bytes())?;
+    target.part(&plan.front, in_form(sheet, plan.is_strict).as_bytes())?;
     target.part(&plan.styles, styles.written().as_bytes())?;
     plan.write_wiring(marking, tail.filter.as_deref(), &mut target, path)?;
     plan.write_notes(notes, &mut source, &mut target)?;
@@ -100,4 +100,13 @@ fn limits(styles: &Styles, notes: &Notes, is_front_shown: bool, has_columns: boo
         (!has_columns).then_some(Limit::NoColumns),
     ];
     found.into_iter().flatten().collect()
+}
+
+/// A part that was made here in the form of its workbook: the strict one has names of its own (ECMA-376 part 1, annex A).
+fn in_form(part: String, is_strict: bool) -> String {
+    const MAIN: [&str; 2] = [
+        "http://schemas.openxmlformats.org/spreadsheetml/2006/main",
+        "http://purl.oclc.org/ooxml/spreadsheetml/main",
+    ];
+    if is_strict { part.replace(MAIN[0], MAIN[1]) } else { part }
 }

@@ -10,6 +10,8 @@ const STOP: &str = "FFF3B08C";
 const WARN: &str = "FFD5E7F5";
 /// A workbook has no more cell styles.
 const MOST: usize = 65_430;
+/// Nor do those beside them find room beyond this.
+const MOST_OF_ALL: usize = 65_490;
 
 /// What is written beside the sender's cells.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord)]
@@ -69,6 +71,8 @@ pub(super) struct Styles {
     /// The cell formats, those that were added behind those that there were.
     xfs: Vec<String>,
     there: usize,
+    /// Whether there was room for those of what is written beside the cells.
+    has_kinds: bool,
     added_fills: Vec<String>,
     /// The style with a fill of ours, by the one without.
     filled: HashMap<(usize, Level), usize>,
@@ -103,6 +107,7 @@ impl Styles {
             counts,
             fill_texts,
             there: xfs.len(),
+            has_kinds: false,
             xfs,
             added_fills: Vec::new(),
             filled: HashMap::new(),
@@ -189,6 +194,9 @@ impl Styles {
 
     /// The style of what is written beside the cells.
     pub(super) fn kind(&self, kind: Kind) -> usize {
+        if !self.has_kinds {
+            return 0;
+        }
         self.there + KINDS.iter().position(|known| *known == kind).unwrap_or(0)
     }
 
@@ -262,6 +270,10 @@ impl Styles {
     }
 
     fn add_kinds(&mut self) {
+        self.has_kinds = self.there + KINDS.len() <= MOST_OF_ALL;
+        if !self.has_kinds {
+            return;
+        }
         let (stop, warn) = (self.fill(Level::Stop, None), self.fill(Level::Warn, None));
         let (open, dark) =
             (self.solid_fill("rgb=\"FFCDE8D5\"", None), self.solid_fill("rgb=\"FF1F4E5F\"", None));
