@@ -272,9 +272,14 @@ impl TableFile {
         }
     }
 
-    /// The sheets, if this is a workbook.
-    #[must_use]
-    pub fn sheets(&self) -> &[Sheet] {
+    /// The sheets, if this is a workbook: those that count, without one that an earlier check put in front.
+    pub fn sheets(&self) -> impl Iterator<Item = &Sheet> {
+        let front = self.marked().map(|marked| marked.front);
+        let all = self.all_sheets().iter().enumerate();
+        all.filter(move |(number, _)| Some(*number) != front).map(|(_, sheet)| sheet)
+    }
+
+    fn all_sheets(&self) -> &[Sheet] {
         match &self.form {
             Form::Book { sheets, .. } => sheets,
             Form::Text | Form::Json(_) => &[],
@@ -284,8 +289,8 @@ impl TableFile {
     /// The part of its package that holds the sheet, and the number of that, in a workbook.
     pub(crate) fn sheet_part(&self) -> Option<(&str, usize)> {
         let name = self.table.sheet()?;
-        let number = self.sheets().iter().position(|sheet| sheet.name == name)?;
-        self.sheets().get(number).map(|sheet| (sheet.part(), number))
+        let number = self.all_sheets().iter().position(|sheet| sheet.name == name)?;
+        self.all_sheets().get(number).map(|sheet| (sheet.part(), number))
     }
 
     /// What an earlier check put into the workbook.

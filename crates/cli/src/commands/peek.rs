@@ -53,7 +53,7 @@ fn look(args: &PeekArgs) -> anyhow::Result<PeekReport> {
         file: facts(&args.file, &file),
         record,
         layout: file.facts().iter().map(layout).chain(total_row.map(left_out)).collect(),
-        sheets: file.sheets().iter().map(|sheet| sheet_report(sheet, &file, &rows, is_whole)).collect(),
+        sheets: file.sheets().map(|sheet| sheet_report(sheet, &file, &rows, is_whole)).collect(),
         first_rows: first_rows.collect(),
         rows: PeekRows::new(&rows, is_whole, estimated),
         columns,

@@ -340,3 +340,44 @@ fn a_mark_that_may_part_thousands_is_no_decimal_mark_to_mend() {
     let cause = &report["causes"][0];
     assert_eq!((&cause["code"], &cause["findings"]), (&"decimal-mark-other".into(), &2.into()), "{cause}");
 }
+
+#[test]
+fn a_default_is_put_into_a_blank_cell_that_is_needed() {
+    let folder = Folder::new();
+    let schema = "format = 1\nrecord = \"tree\"\nkey = [\"tag\"]\n[[field]]\nname = \"tag\"\nkind = \"text\"\n\
+                  [[field]]\nname = \"stems\"\nkind = \"integer\"\nrequired = true\ndefault = \"1\"\n\
+                  [[field]]\nname = \"day\"\nkind = \"date\"\ndefault = \"2026-01-01\"\n\
+                  [[field]]\nname = \"state\"\nkind = \"text\"\nrequired = \"advised\"\ndefault = \"good\"\n";
+    folder.write("r.record.toml", schema);
+    folder.write("t.csv", "tag;stems;day;state\nA;;;\nB;2;; \nC;-;;bad\n\"D\";\"\";x;\"\"\n");
+    let mut book = Workbook::new();
+    let sheet = book.add_worksheet();
+    let rows =
+        [["tag", "stems", "day", "state"], ["A", "", "", ""], ["B", "2", "", "fair"], ["C", "", "", ""]];
+    for (row, cells) in (0..).zip(rows) {
+        for (column, cell) in (0..).zip(cells).filter(|cell| !cell.1.is_empty()) {
+            sheet.write_string(row, column, cell).unwrap();
+        }
+    }
+    sheet.write_blank(3, 1, &Format::new().set_bold()).unwrap();
+    book.save(folder.path("t.xlsx")).unwrap();
+    mend(&folder, "t.csv", "m.csv", "");
+    // A date that nobody needs stays blank, and so does what is more than a blank.
+    assert_eq!(
+        folder.read("m.csv"),
+        "tag;stems;day;state\nA;1;;good\nB;2;;good\nC;-;;bad\n\"D\";\"1\";x;\"good\"\n"
+    );
+    assert_eq!(folder.read("m.csv.log.csv").matches("required-blank").count(), 5);
+    mend(&folder, "t.xlsx", "m.xlsx", "");
+    folder.run("check m.xlsx --record r.record.toml --ready ready.csv");
+    let ready = folder.read("ready.csv").replace('\u{feff}', "");
+    assert!(ready.contains("A,1,2026-01-01,good\nB,2,2026-01-01,fair\nC,1,2026-01-01,good"), "{ready}");
+    let part = String::from_utf8(parts(&folder.bytes("m.xlsx"))["xl/worksheets/sheet1.xml"].clone()).unwrap();
+    let [first, second] = ["<c r=\"B2\"", "<c r=\"D2\""].map(|cell| part.find(cell).unwrap());
+    assert!(first < second && part.contains("<c r=\"B4\" s=\"1\""), "{part}");
+    // Records that are there already have a value of their own.
+    mend(&folder, "t.csv", "u.csv", "--mode update");
+    assert!(!folder.read("u.csv.log.csv").contains("required-blank"));
+    mend(&folder, "m.csv", "again.csv", "");
+    assert_eq!(folder.read("again.csv"), folder.read("m.csv"));
+}

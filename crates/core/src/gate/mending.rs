@@ -6,15 +6,18 @@ use super::assembly::Gate;
 use super::compiled::Column;
 use super::judge::Judge;
 use super::mark::Mark;
+use super::seen::Seen;
 use super::state::RunState;
 use super::verdict::{Given, Verdict};
 use super::writing::{self, Cell};
 use crate::block::Block;
 use crate::catalogue::{Code, Tag};
+use crate::mode::Mode;
 use crate::rows::text_of;
 use crate::scan::Dialect;
-use crate::schema::Field;
+use crate::schema::{Field, Required};
 use crate::value::{Date, may_be_thousands, serial, suspicion};
+use std::borrow::Cow;
 use std::collections::BTreeMap;
 
 /// The codes whose findings may be mended in cells.
@@ -29,6 +32,7 @@ pub const MENDABLE: &[Code] = &[
     Code::ListSeparator,
     Code::OffList,
     Code::PatternBroken,
+    Code::RequiredBlank,
     Code::SpaceStray,
     Code::ZerosLost,
 ];
@@ -103,7 +107,60 @@ impl<'g> Mender<'g> {
         let is_of_cell = |mark: &&Mark| mark.column > 0;
         let cells: Vec<Mark> = marks.iter().filter(is_of_cell).copied().collect();
         let same = |one: &Mark, other: &Mark| (one.place, one.column) == (other.place, other.column);
-        cells.chunk_by(same).filter_map(|marks| self.cell(block, marks)).collect()
+        let mut mends: Vec<Mend> = cells.chunk_by(same).filter_map(|marks| self.cell(block, marks)).collect();
+        let told = mends.len();
+        mends.extend(self.defaults(block));
+        if mends.len() > told {
+            mends.sort_by_key(|mend| (mend.row, mend.column));
+        }
+        mends
+    }
+
+    /// Blank cells that are needed and that a default fills: nothing is told of them, but whoever gets the copy has the
+    /// value. A record that is there already has one of its own.
+    fn defaults(&self, block: &Block) -> Vec<Mend> {
+        let mut mends = Vec::new();
+        if !self.only.contains(&Code::RequiredBlank) || self.gate.settings().mode != Mode::Add {
+            return mends;
+        }
+        let (cells, dialect) = (self.judge.cells(), self.gate.table().dialect);
+        for (number, column) in self.gate.columns.iter().enumerate() {
+            let Some(after) = self.default_of(column) else { continue };
+            for row in (0..cells.len()).filter(|row| !cells.takes_over(*row, number)) {
+                let raw = cells.stored(block, row, number);
+                let span = cells.cell(row, number);
+                // A cell that a short row does not have has no place.
+                let has_place = dialect.marks
+                    || number == 0
+                    || span.0.checked_sub(1).and_then(|at| block.buffer.get(at)) == Some(&dialect.delimiter);
+                if has_place && matches!(column.see(raw, dialect), Seen::Blank { is_word: false }) {
+                    mends.push(Mend {
+                        row: block.first_row + u64::from(cells.place(row)),
+                        column: number,
+                        span,
+                        codes: vec![Code::RequiredBlank],
+                        before: text_of(raw, dialect).map(Cow::into_owned).unwrap_or_default(),
+                        is_number: column.program.is_stored_as_such() && after.parse::<f64>().is_ok(),
+                        after: after.clone(),
+                    });
+                }
+            }
+        }
+        mends
+    }
+
+    /// The default of a needed field as the cells of its column write it.
+    fn default_of(&self, column: &Column) -> Option<String> {
+        let standard = column.default.as_deref()?;
+        let field = self.gate.schema().fields.get(column.field?)?;
+        if field.required == Required::No {
+            return None;
+        }
+        let lists = &self.gate.schema().picklists;
+        let stated = field.default.as_deref().into_iter().chain([standard]);
+        let is_read =
+            |text: &&str| column.program.standard(Given::from(*text), lists).as_deref() == Some(standard);
+        stated.into_iter().find(is_read).map(ToOwned::to_owned)
     }
 
     fn cell(&self, block: &Block, marks: &[Mark]) -> Option<Mend> {

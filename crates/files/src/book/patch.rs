@@ -18,6 +18,7 @@ use std::io::{BufRead, BufReader, BufWriter, Write};
 use std::path::Path;
 use std::sync::Arc;
 use std::sync::atomic::{AtomicU64, Ordering};
+use tidy_gate_core::finding::letter;
 use zip::write::SimpleFileOptions;
 use zip::{ZipArchive, ZipWriter};
 
@@ -109,13 +110,22 @@ impl<'a, R: BufRead, W: Write> Sheet<'a, R, W> {
                     self.begin_row(&start);
                     self.write(Event::Empty(start))?;
                 }
+                Event::End(end) if end.local_name().as_ref() == "row" => {
+                    let prefix = end.name().as_ref().strip_suffix("row").unwrap_or_default().to_owned();
+                    self.put_missing(&prefix, usize::MAX)?;
+                    self.write(Event::End(end))?;
+                }
                 Event::Start(start) if is(&start, "c") => {
                     let start = start.into_owned();
                     self.cell(&start)?;
                 }
                 Event::Empty(start) if is(&start, "c") => {
-                    self.place(&start);
-                    self.write(Event::Empty(start))?;
+                    let start = start.into_owned();
+                    let place = self.next_cell(&start)?;
+                    match self.cells.get(&place).filter(|new| **new != NewCell::Nothing) {
+                        Some(new) => self.write_new(&start, new)?,
+                        None => self.write(Event::Empty(start))?,
+                    }
                 }
                 event => self.write(event)?,
             }
@@ -132,6 +142,31 @@ impl<'a, R: BufRead, W: Write> Sheet<'a, R, W> {
         self.column = None;
     }
 
+    /// The place of the cell that comes, before which those are put that are missing.
+    fn next_cell(&mut self, start: &BytesStart<'_>) -> Result<(u64, usize), Fault> {
+        let before = self.column.map_or(0, |column| column + 1);
+        let place = self.place(start);
+        self.column = before.checked_sub(1);
+        let prefix = start.name().as_ref().strip_suffix('c').unwrap_or_default().to_owned();
+        self.put_missing(&prefix, place.1)?;
+        self.column = Some(place.1);
+        Ok(place)
+    }
+
+    /// Writes cells that do not stand in the row, up to this column.
+    fn put_missing(&mut self, prefix: &str, before: usize) -> Result<(), Fault> {
+        let from = self.column.map_or(0, |column| column + 1);
+        let (cells, row) = (self.cells, self.row);
+        for ((_, column), new) in cells.range((row, from)..(row, before.max(from))) {
+            if *new != NewCell::Nothing {
+                let mut start = BytesStart::new(format!("{prefix}c"));
+                start.push_attribute(("r", format!("{}{row}", letter(*column)).as_str()));
+                self.write_new(&start, new)?;
+            }
+        }
+        Ok(())
+    }
+
     /// The place of a cell.
     fn place(&mut self, start: &BytesStart<'_>) -> (u64, usize) {
         let stated = attribute(start, "r").and_then(|place| column_of(&place));
@@ -142,7 +177,7 @@ impl<'a, R: BufRead, W: Write> Sheet<'a, R, W> {
 
     /// Copies a cell, or writes what it is to hold.
     fn cell(&mut self, start: &BytesStart<'static>) -> Result<(), Fault> {
-        let place = self.place(start);
+        let place = self.next_cell(start)?;
         let Some(new) = self.cells.get(&place) else { return self.write(Event::Start(start.borrow())) };
         // What stands in it is kept until it is known that there is no formula.
         let (mut inner, mut depth, mut has_formula) = (vec![Event::Start(start.clone())], 1_usize, false);
