@@ -208,12 +208,12 @@ pub(super) fn tail(
         changes.push((own.map_or_else(|| place("dataValidations"), |own| own.whole.clone()), lists));
     }
     if find("legacyDrawing").is_none() {
-        let key = "xmlns:tidyr=\"http://schemas.openxmlformats.org/officeDocument/2006/relationships\"";
+        let key = "xmlns:r=\"http://schemas.openxmlformats.org/officeDocument/2006/relationships\"";
         let key = match marking.is_strict {
-            true => "xmlns:tidyr=\"http://purl.oclc.org/ooxml/officeDocument/relationships\"",
+            true => "xmlns:r=\"http://purl.oclc.org/ooxml/officeDocument/relationships\"",
             false => key,
         };
-        changes.push((place("legacyDrawing"), format!("<{p}legacyDrawing {key} tidyr:id=\"{drawing}\"/>")));
+        changes.push((place("legacyDrawing"), format!("<{p}legacyDrawing {key} r:id=\"{drawing}\"/>")));
     }
     let xml = changed(&xml, changes);
     made.xml = format!("</{data_name}>{}", xml.strip_prefix(&open).unwrap_or(&xml));
