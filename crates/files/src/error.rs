@@ -143,9 +143,9 @@ pub enum Error {
         /// The place.
         place: String,
     },
-    /// A file whose form cannot be patched.
+    /// A file whose records cannot be rewritten in place.
     #[error(
-        "{}: cells of this form ({form}) cannot be mended in place; save it as .xlsx or as text, or mend the ready rows",
+        "{}: its records ({form}) cannot be found again as they stand there, so that none is rewritten; write them as an array, one object each",
         path.display()
     )]
     NotMended {

@@ -3,8 +3,10 @@
 //! objects are columns named `outer.inner`.
 
 mod cells;
+mod rewrite;
 mod walk;
 
+pub(crate) use rewrite::{Edit, rewrite};
 pub(crate) use walk::{Form, Found, each, form_of, is_one};
 
 use super::error::Error;

@@ -4,11 +4,13 @@ mod text;
 
 use crate::book::{self, NewCell};
 use crate::error::Error;
+use crate::json::{self, Edit};
 use crate::output::Output;
 use crate::row_output::RowOutput;
 use crate::table_file::TableFile;
 use crate::{plain_book, plain_list};
 use std::collections::BTreeMap;
+use std::fs::File;
 use std::path::Path;
 use std::sync::{Arc, Mutex, PoisonError};
 use text::Patch;
@@ -19,7 +21,7 @@ use tidy_gate_core::gate::{Gate, Mend, Mender};
 use tidy_gate_core::run::{BlockSource, Outcome};
 
 /// The endings of workbooks whose cells can be patched in place.
-pub const MENDED_ENDINGS: &str = ".csv, .tsv, .tab, .txt, .xlsx, .xlsm or .ods";
+pub const MENDED_ENDINGS: &str = ".csv, .tsv, .tab, .txt, .xlsx, .xlsm, .ods, .json, .ndjson or .jsonl";
 
 /// What was mended.
 #[derive(Debug, Clone, Default, PartialEq, Eq)]
@@ -58,15 +60,18 @@ pub fn mend(
     (log, output): (&mut Option<RowOutput>, &mut Output),
 ) -> Result<MendSum, Error> {
     let form = file.form();
-    if !matches!(form, "csv" | "xlsx" | "ods") && !is_mended_anew(form) {
-        return Err(Error::NotMended { path: mending.path.to_owned(), form });
-    }
     if let Some(log) = log.as_mut() {
         let names = ["row", "column", "heading", "field", "before", "after", "codes", "why"];
         plain_list::begin(log, "Mended", names.map(str::to_owned).to_vec())?;
     }
-    let is_text = form == "csv";
-    let mut walk = Walk { gate, sum: MendSum::default(), patches: Vec::new(), cells: BTreeMap::new() };
+    let (is_text, is_json) = (form == "csv", matches!(form, "json" | "ndjson"));
+    let mut walk = Walk {
+        gate,
+        sum: MendSum::default(),
+        patches: Vec::new(),
+        cells: BTreeMap::new(),
+        later: BTreeMap::new(),
+    };
     let mut mender = Mender::new(gate, &outcome.state, mending.only);
     let mut block = Block::default();
     let has_numbers = outcome.tallies.iter().any(|(counted, _)| counted.code == Code::DateAsNumber);
@@ -85,7 +90,10 @@ pub fn mend(
             }
             // What stands in a row that goes away goes with it.
             if rows.peek().is_none_or(|row| row.0 != mend.row) {
-                walk.take(&block, mend, is_text, log)?;
+                match is_json {
+                    true => walk.later.entry(mend.row).or_default().push(mend),
+                    false => walk.take(&block, mend, is_text, log)?,
+                }
             }
         }
         while let Some(row) = rows.next_if(|row| row.0 < end) {
@@ -94,6 +102,7 @@ pub fn mend(
     }
     match is_text {
         true => text::write(file, &walk.patches, output)?,
+        false if is_json => write_records(file, &mut walk, mending.path, (log, output))?,
         false => {
             let (part, number) = file.sheet_part().unwrap_or_default();
             let number = (form == "ods").then_some(number);
@@ -128,6 +137,28 @@ fn write_anew(
     fault.map_or(written, Err)
 }
 
+/// Writes records of JSON with their values rewritten where they stand.
+fn write_records(
+    file: &TableFile,
+    walk: &mut Walk<'_>,
+    path: &Path,
+    (log, output): (&mut Option<RowOutput>, &mut Output),
+) -> Result<(), Error> {
+    let not_mended = || Error::NotMended { path: path.to_owned(), form: file.form() };
+    let shape = file.shape_of_records().ok_or_else(not_mended)?;
+    // What reads the records has a place in the file of its own.
+    let text = File::open(path).map_err(|source| Error::Read { path: path.to_owned(), source })?;
+    let records = file.originals()?.ok_or_else(not_mended)?;
+    let later = std::mem::take(&mut walk.later);
+    let edit = |mend: &Mend| Edit { names: walk.names(mend.column), after: mend.after.clone() };
+    let edits = later.iter().map(|(row, mends)| (*row, mends.iter().map(edit).collect())).collect();
+    let mut done = |row: u64, number: usize| match later.get(&row).and_then(|mends| mends.get(number)) {
+        Some(mend) => walk.count(mend, log),
+        None => Ok(()),
+    };
+    json::rewrite((path, text), records, shape, &edits, &mut done, output)
+}
+
 struct Walk<'g> {
     gate: &'g Gate,
     sum: MendSum,
@@ -135,6 +166,8 @@ struct Walk<'g> {
     patches: Vec<Patch>,
     /// Of a sheet, by row and column.
     cells: BTreeMap<(u64, usize), NewCell>,
+    /// Of records, by row: which of them are texts or numbers is known when they are written.
+    later: BTreeMap<u64, Vec<Mend>>,
 }
 
 impl Walk<'_> {
@@ -158,13 +191,21 @@ impl Walk<'_> {
         rows
     }
 
-    fn take(
-        &mut self,
-        block: &Block,
-        mend: Mend,
-        is_text: bool,
-        log: &mut Option<RowOutput>,
-    ) -> Result<(), Error> {
+    /// The paths of keys under which a value of a column may stand.
+    fn names(&self, column: usize) -> Vec<String> {
+        let table = self.gate.table();
+        let heading = table.headings.get(column).cloned().unwrap_or_default();
+        let field = self.gate.field_name(column).and_then(|name| self.gate.schema().field(&name));
+        let field = field.and_then(|number| self.gate.schema().fields.get(number));
+        // Records may spell a key otherwise than the first of them.
+        let others = field.into_iter().flat_map(|field| {
+            [field.name.clone(), field.label.clone()].into_iter().chain(field.also.clone())
+        });
+        std::iter::once(heading).chain(others).collect()
+    }
+
+    /// Counts a mended cell, and logs it.
+    fn count(&mut self, mend: &Mend, log: &mut Option<RowOutput>) -> Result<(), Error> {
         self.sum.cells += 1;
         for code in &mend.codes {
             *self.sum.by_code.entry(*code).or_default() += 1;
@@ -189,6 +230,17 @@ impl Walk<'_> {
             ];
             plain_list::write(log, line.into_iter())?;
         }
+        Ok(())
+    }
+
+    fn take(
+        &mut self,
+        block: &Block,
+        mend: Mend,
+        is_text: bool,
+        log: &mut Option<RowOutput>,
+    ) -> Result<(), Error> {
+        self.count(&mend, log)?;
         if !is_text {
             let cell = if mend.is_number { NewCell::Number(mend.after) } else { NewCell::Text(mend.after) };
             self.cells.insert((mend.row, mend.column), cell);

@@ -280,10 +280,7 @@ impl TableFile {
     }
 
     fn all_sheets(&self) -> &[Sheet] {
-        match &self.form {
-            Form::Book { sheets, .. } => sheets,
-            Form::Text | Form::Json(_) => &[],
-        }
+        if let Form::Book { sheets, .. } = &self.form { sheets } else { &[] }
     }
 
     /// The part of its package that holds the sheet, and the number of that, in a workbook.
@@ -293,20 +290,22 @@ impl TableFile {
         self.all_sheets().get(number).map(|sheet| (sheet.part(), number))
     }
 
+    /// Of a JSON text, whether its records may have lines, and whether they stand in an array.
+    pub(crate) fn shape_of_records(&self) -> Option<(bool, bool)> {
+        match &self.form {
+            Form::Json(records) => Some((records.has_lines, records.form == json::Form::Json)),
+            Form::Text | Form::Book { .. } => None,
+        }
+    }
+
     /// What an earlier check put into the workbook.
     pub(crate) fn marked(&self) -> Option<&Marked> {
-        match &self.form {
-            Form::Book { marked, .. } => marked.as_ref(),
-            Form::Text | Form::Json(_) => None,
-        }
+        if let Form::Book { marked, .. } = &self.form { marked.as_ref() } else { None }
     }
 
     /// How many columns the sheet has, whatever its headings are; known when it was read to its end.
     pub(crate) fn used_columns(&self) -> usize {
-        match &self.form {
-            Form::Book { closing, .. } => closing.used_columns(),
-            Form::Text | Form::Json(_) => 0,
-        }
+        if let Form::Book { closing, .. } = &self.form { closing.used_columns() } else { 0 }
     }
 
     /// The encoding of the text, and whether a mark of it stands before all else.

@@ -145,11 +145,13 @@ fn refuse_another_form(path: &Path, place: &Path, form: &str) -> Result<(), Fail
     };
     let (own, wanted) = (ending(path), ending(place));
     let is_book = |ending: &str| matches!(ending, "xlsx" | "xlsm" | "ods");
+    let is_record = |ending: &str| matches!(ending, "json" | "ndjson" | "jsonl");
     let fits = match form {
         "xlsx" => own == wanted || !is_book(&own) && matches!(wanted.as_str(), "xlsx" | "xlsm"),
         "ods" => wanted == "ods",
         anew if is_mended_anew(anew) => wanted == "xlsx",
-        _ => !is_book(&wanted),
+        "json" | "ndjson" => own == wanted || !is_record(&own) && wanted == form,
+        _ => !is_book(&wanted) && !is_record(&wanted),
     };
     if fits {
         return Ok(());

@@ -133,9 +133,11 @@ fn one_code_alone_a_dry_run_and_what_cannot_be_mended() {
         ("mend t.csv --record r.record.toml -o m2.csv --only case-wrogn", "did you mean `case-wrong`?"),
         ("mend t.csv --record r.record.toml -o m.xlsx", "the form of its file"),
         ("mend t.csv --record r.record.toml -o t.csv --force", "the input"),
-        ("mend t.json --record r.record.toml -o m.json", ".json"),
+        ("mend t.json --record r.record.toml -o m2.json", "cannot be found again"),
+        ("mend t.json --record r.record.toml -o m2.csv", "the form of its file"),
     ] {
-        folder.write("t.json", "[{\"tag\": \"ht-0001\"}]");
+        // One record alone is no array of them.
+        folder.write("t.json", "{\"tag\": \"ht-0001\"}");
         let ran = folder.run(words);
         assert!(ran.code == 2 && ran.err.contains(wanted), "{words}: {}", ran.err);
         assert!(!folder.path("m2.csv").exists());
@@ -380,4 +382,47 @@ fn a_default_is_put_into_a_blank_cell_that_is_needed() {
     assert!(!folder.read("u.csv.log.csv").contains("required-blank"));
     mend(&folder, "m.csv", "again.csv", "");
     assert_eq!(folder.read("again.csv"), folder.read("m.csv"));
+}
+
+#[test]
+fn records_of_json_are_rewritten_where_they_stand() {
+    let folder = Folder::new();
+    folder.write("r.record.toml", SCHEMA);
+    // The first record stands before the array, too; keys in any order, escapes, spaces, numbers, lists.
+    let record = "{ \"tag\": \"ht-0001\", \"code\":42 }";
+    let before = format!(
+        "\u{feff}{{\"model\": {record}, \"rows\":\n[{record} ,\n {{\"note\":\"a\\u00a0b \\\"x\\\"\",\"tag\":\"HT-0002\",\"girth\":\"12.5 cm\", \
+         \"hazards\":[\"DEC\"],\"stems\":3}},{{\"tag\":\"HT-0003\",\"girth\":1.5e1,\"day\":45000}}]}}\n"
+    );
+    folder.write("t.json", &before);
+    let ran = mend(&folder, "t.json", "m.json", "--format json");
+    let told: Value = serde_json::from_str(&ran.out).unwrap();
+    let after = before
+        .replace(&format!("[{record}"), "[{ \"tag\": \"HT-0001\", \"code\":\"00042\" }")
+        .replace("\"a\\u00a0b \\\"x\\\"\"", "\"a b \\\"x\\\"\"")
+        .replace("12.5 cm", "12.5")
+        .replace("45000", "\"2023-03-15\"");
+    assert_eq!(folder.read("m.json"), after);
+    assert_eq!(told["cells"].as_u64(), Some(folder.read("m.json.log.csv").lines().count() as u64 - 1));
+    mend(&folder, "m.json", "again.json", "");
+    assert_eq!(folder.read("again.json"), after);
+    // One object a line; what is no record stays, and so does every line end.
+    let lines = "{\"tag\":\"ht-0001\"}\r\nno record\n\n{\"tag\":\"HT-0002\",\"girth\":\"7 cm\"} {\"tag\":\"ht-0003\"}\n";
+    folder.write("t.ndjson", lines);
+    mend(&folder, "t.ndjson", "m.ndjson", "");
+    let wanted = lines.replace("ht-", "HT-").replace("7 cm", "7");
+    assert_eq!(folder.read("m.ndjson"), wanted);
+    // Many records, over the bounds of what is read at once.
+    let many: Vec<String> = (0..9_000)
+        .map(|number| {
+            format!(
+                "{{\"tag\":\"{}-{number:04}\",\"note\":\"{}\"}}",
+                ["HT", "ht"][number % 2],
+                "x".repeat(60)
+            )
+        })
+        .collect();
+    folder.write("many.json", format!("[{}]", many.join(",\n")));
+    mend(&folder, "many.json", "n.json", "");
+    assert_eq!(folder.read("n.json"), format!("[{}]", many.join(",\n").replace("ht-", "HT-")));
 }

@@ -5,6 +5,7 @@ use serde::de::{Deserializer, MapAccess, Visitor};
 use serde_json::value::RawValue;
 use std::collections::HashSet;
 use std::fmt;
+use std::ops::Range;
 
 /// The path of keys, and what stands there.
 #[derive(Debug, Clone)]
@@ -60,16 +61,16 @@ pub(super) fn rows_of(raw: &str, has_lines: bool) -> Result<Vec<Vec<Cell>>, Cell
     let keys = members(raw)?;
     for (key, value) in keys {
         if has_lines && lines.is_none() && is_objects(value.get()) {
-            let items: Vec<Box<RawValue>> = serde_json::from_str(value.get())?;
+            let items: Vec<&RawValue> = serde_json::from_str(value.get())?;
             let mut rows = Vec::new();
-            for item in &items {
+            for item in items {
                 let mut line = Vec::new();
                 flatten(&key, item, 1, &mut line)?;
                 rows.push(line);
             }
             lines = Some(rows);
         } else {
-            flatten(&key, &value, 1, &mut cells)?;
+            flatten(&key, value, 1, &mut cells)?;
         }
     }
     Ok(match lines {
@@ -86,10 +87,10 @@ fn is_objects(raw: &str) -> bool {
 }
 
 /// The keys and values of an object.
-fn members(raw: &str) -> Result<Vec<(String, Box<RawValue>)>, serde_json::Error> {
+fn members(raw: &str) -> Result<Vec<(String, &RawValue)>, serde_json::Error> {
     struct Members;
     impl<'de> Visitor<'de> for Members {
-        type Value = Vec<(String, Box<RawValue>)>;
+        type Value = Vec<(String, &'de RawValue)>;
 
         fn expecting(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
             f.write_str("a record: an object of keys and values")
@@ -112,6 +113,62 @@ fn members(raw: &str) -> Result<Vec<(String, Box<RawValue>)>, serde_json::Error>
     Ok(found)
 }
 
+/// A value that is a text or a number, within the record that holds it.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub(super) struct Leaf {
+    /// The path of its keys.
+    pub(super) name: String,
+    /// Where it stands, with its quotes.
+    pub(super) span: Range<usize>,
+}
+
+/// The texts and numbers of a record, of each row that it makes.
+pub(super) fn leaves_of(raw: &str, has_lines: bool) -> Result<Vec<Vec<Leaf>>, CellFault> {
+    let (mut own, mut lines) = (Vec::new(), None);
+    for (key, value) in members(raw)? {
+        if has_lines && lines.is_none() && is_objects(value.get()) {
+            let items: Vec<&RawValue> = serde_json::from_str(value.get())?;
+            let mut rows = Vec::new();
+            for item in items {
+                let mut line = Vec::new();
+                leaves(raw, &key, item, 1, &mut line)?;
+                rows.push(line);
+            }
+            lines = Some(rows);
+        } else {
+            leaves(raw, &key, value, 1, &mut own)?;
+        }
+    }
+    Ok(match lines {
+        Some(lines) if !lines.is_empty() => {
+            lines.into_iter().map(|line| own.iter().cloned().chain(line).collect()).collect()
+        }
+        _ => vec![own],
+    })
+}
+
+fn leaves(
+    whole: &str,
+    path: &str,
+    value: &RawValue,
+    depth: usize,
+    found: &mut Vec<Leaf>,
+) -> Result<(), serde_json::Error> {
+    let raw = value.get();
+    if raw.starts_with('{') && depth <= DEEPEST {
+        for (key, value) in members(raw)? {
+            leaves(whole, &format!("{path}.{key}"), value, depth + 1, found)?;
+        }
+    } else if raw.starts_with(['"', '-']) || raw.starts_with(|c: char| c.is_ascii_digit()) {
+        // It is a part of the whole text, so that its place is how far it begins behind that.
+        let begin = (raw.as_ptr() as usize).wrapping_sub(whole.as_ptr() as usize);
+        if whole.get(begin..begin.saturating_add(raw.len())) == Some(raw) {
+            found.push(Leaf { name: path.to_owned(), span: begin..begin + raw.len() });
+        }
+    }
+    Ok(())
+}
+
 /// Adds what a value holds: an object by its keys, a list by its items, a number digit by digit.
 fn flatten(
     path: &str,
@@ -125,7 +182,7 @@ fn flatten(
     let raw = value.get();
     if raw.starts_with('{') {
         for (key, value) in members(raw)? {
-            flatten(&format!("{path}.{key}"), &value, depth + 1, cells)?;
+            flatten(&format!("{path}.{key}"), value, depth + 1, cells)?;
         }
         return Ok(());
     }

@@ -185,7 +185,7 @@ fn of_causes(report: &Report, context: &Context) -> Vec<Step> {
     codes.sort_unstable();
     codes.dedup();
     let form = report.file.form.as_str();
-    let can_mend = matches!(form, "csv" | "xlsx" | "ods") || is_mended_anew(form);
+    let can_mend = matches!(form, "csv" | "xlsx" | "ods" | "json" | "ndjson") || is_mended_anew(form);
     if !codes.is_empty() && can_mend {
         let ending = std::path::Path::new(&report.file.name).extension();
         let ending =
