@@ -42,6 +42,11 @@ impl Draft {
         for field in self.fields.iter_mut().filter(|field| keys.contains(&field.name)) {
             field.default = None;
             field.required = DraftRequired::Always;
+            if std::mem::take(&mut field.read_only) {
+                let remark =
+                    "LOOK: the target makes it, but it is a part of the key, by which a load finds records";
+                field.remarks.push(remark.to_owned());
+            }
         }
         self.settle_lists();
     }

@@ -54,6 +54,10 @@ fn names_that_are_not_seen_whole_are_put_right() {
     let sql = "CREATE TABLE tree (\"tag\u{0}\n  no\" varchar(9) NOT NULL, girth int, PRIMARY KEY (\"tag\u{0}\n  no\"))";
     let mut draft = from_sql(sql, None).expect("it is a table");
     draft.settle();
+    let made = "CREATE TABLE tree (no int GENERATED ALWAYS AS IDENTITY, ward int, UNIQUE (no, ward), PRIMARY KEY (ward, no))";
+    let mut other = from_sql(made, None).expect("it is a table");
+    other.settle();
+    readable(Ok(other)).expect("it can be read");
     assert_eq!((draft.key.as_slice(), draft.fields[0].name.as_str()), (&["tag no".to_owned()][..], "tag no"));
     readable(Ok(draft)).expect("it can be read");
 }
