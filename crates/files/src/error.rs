@@ -110,12 +110,14 @@ pub enum Error {
         encoding: &'static str,
     },
     /// A workbook cannot hold the rows.
-    #[error("{} would hold {what}, more than a sheet takes; write .csv instead", path.display())]
+    #[error("{} would hold {what}, more than a sheet takes; {instead}", path.display())]
     TooMuchForSheet {
         /// The output.
         path: PathBuf,
         /// What it would hold.
         what: String,
+        /// What to do instead.
+        instead: &'static str,
     },
     /// A part of a workbook cannot be read.
     #[error("cannot read {}: {part} is damaged ({what})", path.display())]

@@ -22,6 +22,9 @@ pub(crate) const PART: &str = "xl/worksheets/sheet1.xml";
 /// What may stand before a text in UTF-8, and is none of it.
 const MARK_OF_UTF_8: &[u8] = b"\xEF\xBB\xBF";
 
+/// What is done with a file that no sheet holds.
+const INSTEAD: &str = "take the held rows apart with --held held.csv, and mark that file";
+
 /// So many bytes are read at once.
 const PIECE: usize = 1 << 18;
 
@@ -220,8 +223,11 @@ impl<'a> Sheet<'a> {
         (start, last): (usize, usize),
         ends: impl Iterator<Item = usize>,
     ) -> Result<(), Error> {
-        let too_much =
-            |what: &str| Error::TooMuchForSheet { path: self.output.to_owned(), what: what.to_owned() };
+        let too_much = |what: &str| Error::TooMuchForSheet {
+            path: self.output.to_owned(),
+            what: what.to_owned(),
+            instead: INSTEAD,
+        };
         if self.row > u64::from(MOST_ROWS) {
             return Err(too_much("more than 1,048,576 rows"));
         }

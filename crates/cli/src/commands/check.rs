@@ -144,8 +144,7 @@ fn write_marked(
         );
         return Err(Failure::usage(message, format!("end its name in .{ending}")).into());
     }
-    let sheet = gate.table().sheet().unwrap_or("Data").to_owned();
-    let mut lines = |sum: &MarkSum| front::lines(report, sum, &sheet);
+    let mut lines = |sum: &MarkSum| front::lines(report, sum);
     mark(file, (gate, outcome), &args.file, &mut lines, &mut output)?;
     outputs.complete(output)?;
     Ok(())

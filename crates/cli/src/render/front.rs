@@ -11,8 +11,8 @@ use tidy_gate_files::{FrontLine, FrontLook, Limit, MarkSum};
 /// So many groups of findings are told that no cause explains.
 const MOST_GROUPS: usize = 25;
 
-/// The lines of the sheet in front; `sheet` is the name of the one that is marked.
-pub(crate) fn lines(report: &Report, sum: &MarkSum, sheet: &str) -> Vec<FrontLine> {
+/// The lines of the sheet in front.
+pub(crate) fn lines(report: &Report, sum: &MarkSum) -> Vec<FrontLine> {
     let context = Context::default();
     let story = Story::of(report, &context, MOST_GROUPS);
     let (look, sign) = match story.gate {
@@ -50,7 +50,7 @@ pub(crate) fn lines(report: &Report, sum: &MarkSum, sheet: &str) -> Vec<FrontLin
     lines.push(two(FrontLook::Warn, "\u{25B2} look at it", look));
     lines.push(one(FrontLook::Heading, "How to send it back"));
     let steps = [
-        ("1", format!("Put the filled cells right on the sheet \"{sheet}\"; nothing else needs to be changed. The filter on its headings shows the held rows alone.")),
+        ("1", format!("Put the filled cells right on the sheet \"{}\"; nothing else needs to be changed. The filter on its headings shows the held rows alone.", sum.sheet)),
         ("2", "Leave the headings as they are. Rows may be added and deleted.".to_owned()),
         ("3", "Save the workbook under its name and send it back to whoever sent it. This sheet, the colours, the notes and the last two columns need not be taken away: nobody reads them then.".to_owned()),
     ];

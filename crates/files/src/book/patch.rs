@@ -7,6 +7,7 @@
 use super::new_cells::{Cells, Fault, NewCell, is};
 use super::package::Capped;
 use super::patch_ods::Content;
+use super::sheet::place_of;
 use crate::error::Error;
 use crate::output::Output;
 use crate::text::options::Limits;
@@ -249,12 +250,7 @@ fn attribute(start: &BytesStart<'_>, name: &str) -> Option<String> {
 
 /// The column of a cell's reference, from 0.
 pub(super) fn column_of(place: &str) -> Option<usize> {
-    let letters: &str = place.split(|c: char| !c.is_ascii_alphabetic()).next()?;
-    let number = letters.bytes().try_fold(0_usize, |sum, byte| {
-        let letter = usize::from(byte.to_ascii_uppercase() - b'A') + 1;
-        sum.checked_mul(26)?.checked_add(letter)
-    })?;
-    number.checked_sub(1)
+    place_of(place).map(|place| place.0 as usize)
 }
 
 /// A text as a sheet stores it: characters that XML cannot hold are written `_xHHHH_`, and what looks so is told apart

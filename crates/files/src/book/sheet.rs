@@ -237,7 +237,7 @@ fn begin_cell<R: BufRead>(xml: &Xml<R>, start: &BytesStart<'_>, row: u32, next: 
     let place = attribute(start, "r");
     let column = match &place {
         Some(place) => {
-            column_of(place)
+            place_of(place)
                 .filter(|(_, stated)| *stated == row)
                 .ok_or_else(|| xml.fault(&format!("the cell {place} stands in row {row}")))?
                 .0
@@ -252,7 +252,7 @@ fn begin_cell<R: BufRead>(xml: &Xml<R>, start: &BytesStart<'_>, row: u32, next: 
 }
 
 /// Column, from 0, and row of a place such as `B12`.
-fn column_of(place: &str) -> Option<(u32, u32)> {
+pub(super) fn place_of(place: &str) -> Option<(u32, u32)> {
     let letters = place.bytes().take_while(u8::is_ascii_alphabetic).count();
     let (letters, row) = place.split_at(letters);
     if letters.is_empty() || letters.len() > 3 {

@@ -78,7 +78,11 @@ impl SheetForm {
     }
 
     fn row(&mut self, cells: &[Cell<'_>], path: &Path) -> Result<(), Error> {
-        let too_much = |what: &str| Error::TooMuchForSheet { path: path.to_owned(), what: what.to_owned() };
+        let too_much = |what: &str| Error::TooMuchForSheet {
+            path: path.to_owned(),
+            what: what.to_owned(),
+            instead: "write .csv instead",
+        };
         if self.row >= MOST_ROWS {
             return Err(too_much("more than 1,048,576 rows"));
         }

@@ -49,11 +49,11 @@ pub(super) fn list_range(sheet: &str, number: usize, count: usize) -> String {
 /// The part of the sheet.
 pub(super) fn written(
     lines: &[FrontLine],
-    lists: &[&DropDown],
     marking: &Marking<'_>,
     styles: &Styles,
     is_selected: bool,
 ) -> String {
+    let lists = marking.lists;
     let place = marking.own.map(|first| (first + 1).to_string()).unwrap_or_default();
     let width = marking.width.to_string();
     let mut rows = Rows { xml: String::new(), styles, lists, row: 0 };
@@ -110,7 +110,7 @@ pub(super) fn written(
 struct Rows<'a> {
     xml: String,
     styles: &'a Styles,
-    lists: &'a [&'a DropDown],
+    lists: &'a [DropDown],
     row: usize,
 }
 

@@ -98,6 +98,8 @@ pub struct MarkSum {
     pub rows: u64,
     /// Cells with a note.
     pub cells: u64,
+    /// The name of the sheet that was marked.
+    pub sheet: String,
     /// The name of the sheet in front.
     pub front: String,
     /// What could not be done.

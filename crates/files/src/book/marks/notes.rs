@@ -273,9 +273,8 @@ fn joined(note: &str, p: &str, run: &str) -> String {
 /// Row, from 1, and column, from 0, of a place such as `B12`.
 pub(super) fn place_of(place: &str) -> Option<(u64, usize)> {
     let place: String = place.chars().filter(|c| *c != '$').collect();
-    let column = crate::book::patch::column_of(&place)?;
-    let digits = place.trim_start_matches(|c: char| c.is_ascii_alphabetic());
-    Some((digits.parse().ok()?, column))
+    let (column, row) = crate::book::sheet::place_of(&place)?;
+    Some((u64::from(row), column as usize))
 }
 
 #[cfg(test)]

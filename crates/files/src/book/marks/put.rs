@@ -1,7 +1,7 @@
 //! A workbook is written with marks on one of its sheets.
 
 use super::front::{self, FrontLine};
-use super::model::{DropDown, Limit, MarkSum, Marking};
+use super::model::{Limit, MarkSum, Marking};
 use super::notes::{NO_TEXTS, Notes};
 use super::parts::Parts;
 use super::sheet::{NextMarks, With};
@@ -17,8 +17,8 @@ use zip::ZipWriter;
 
 const CONTENT_TYPES: &str = "[Content_Types].xml";
 
-/// Writes the workbook with marks on a sheet, whose part may be made elsewhere (and may be very large); `front` gives the lines of the sheet in
-/// front once all is counted.
+/// Writes the workbook with marks on a sheet, whose part may be made elsewhere (and may be very large); `front`
+/// gives the lines of the sheet in front once all is counted.
 ///
 /// # Errors
 /// When the workbook cannot be read again, or the output cannot be written.
@@ -30,21 +30,21 @@ pub(crate) fn put_marks(
     output: &mut Output,
 ) -> Result<MarkSum, Error> {
     let mut source = Source::open(path)?;
-    let plan = Parts::of(&mut source, marking)?;
-    marking.is_strict = plan.is_strict;
+    let parts = Parts::of(&mut source, marking)?;
+    marking.is_strict = parts.is_strict;
     let damaged = |part: &str, what: String| Error::damaged(path, part, &what);
-    let mut styles = Styles::read(source.text(&plan.styles)?).map_err(|what| damaged(&plan.styles, what))?;
-    let mut notes = Notes::read(match &plan.notes_there {
-        true => source.text(&plan.notes)?.unwrap_or_else(|| NO_TEXTS.to_owned()),
-        false => in_form(NO_TEXTS.to_owned(), plan.is_strict),
+    let mut styles =
+        Styles::read(source.text(&parts.styles)?).map_err(|what| damaged(&parts.styles, what))?;
+    let mut notes = Notes::read(match &parts.notes_there {
+        true => source.text(&parts.notes)?.unwrap_or_else(|| NO_TEXTS.to_owned()),
+        false => in_form(NO_TEXTS.to_owned(), parts.is_strict),
     })
-    .map_err(|what| damaged(&plan.notes, what))?;
+    .map_err(|what| damaged(&parts.notes, what))?;
     let place = output.path().to_owned();
     let mut target = Target { writer: ZipWriter::new(output.writer()), path: &place };
     let types = source.text(CONTENT_TYPES)?.unwrap_or_default();
-    let types =
-        content_types(&types, &plan.new_parts(), true).map_err(|what| damaged(CONTENT_TYPES, what))?;
-    let late = plan.late(marking.part);
+    let types = content_types(&types, &parts.new_parts()).map_err(|what| damaged(CONTENT_TYPES, what))?;
+    let late = parts.late(marking.part);
     let mut done = None;
     for number in 0..source.archive.len() {
         let name = source.name(number)?;
@@ -54,9 +54,9 @@ pub(crate) fn put_marks(
                 styles: &mut styles,
                 notes: &mut notes,
                 next,
-                front: &plan.front_name,
-                drawing: &plan.drawing,
-                is_shown: !plan.is_front_shown,
+                front: &parts.front_name,
+                drawing: &parts.drawing,
+                is_shown: !parts.is_front_shown,
             };
             done = Some(match rows.take() {
                 Some((rows, is_large)) => target.made_sheet(path, (&name, is_large), rows, with)?,
@@ -74,17 +74,16 @@ pub(crate) fn put_marks(
     let mut sum = MarkSum {
         rows: counts.rows,
         cells: counts.cells,
-        front: plan.front_name.clone(),
+        sheet: marking.sheet.to_owned(),
+        front: parts.front_name.clone(),
         limits: tail.limits,
     };
-    sum.limits.extend(limits(&styles, &notes, plan.is_front_shown, marking.own.is_some()));
-    let lists: Vec<&DropDown> = marking.lists.iter().collect();
-    let lines = front(&sum);
-    let sheet = front::written(&lines, &lists, marking, &styles, plan.is_front_shown);
-    target.part(&plan.front, in_form(sheet, plan.is_strict).as_bytes())?;
-    target.part(&plan.styles, styles.written().as_bytes())?;
-    plan.write_wiring(marking, tail.filter.as_deref(), &mut target, path)?;
-    plan.write_notes(notes, &mut source, &mut target)?;
+    sum.limits.extend(limits(&styles, &notes, parts.is_front_shown, marking.own.is_some()));
+    let sheet = front::written(&front(&sum), marking, &styles, parts.is_front_shown);
+    target.part(&parts.front, in_form(sheet, parts.is_strict).as_bytes())?;
+    target.part(&parts.styles, styles.written().as_bytes())?;
+    parts.write_wiring(marking, tail.filter.as_deref(), &mut target, path)?;
+    parts.write_notes(notes, &mut source, &mut target)?;
     target.finish()?;
     Ok(sum)
 }

@@ -92,7 +92,7 @@ fn within_root(xml: &str, whole: &Element, added: &str) -> String {
 }
 
 /// What the parts are, with those that were added: names and kinds.
-pub(super) fn content_types(xml: &str, added: &[(&str, &str)], with_boxes: bool) -> Result<String, String> {
+pub(super) fn content_types(xml: &str, added: &[(&str, &str)]) -> Result<String, String> {
     let (whole, within) = root(xml)?;
     let p = prefix(piece(xml, whole.whole.clone()));
     let is_known = |name: &str, wanted: &str| {
@@ -102,7 +102,7 @@ pub(super) fn content_types(xml: &str, added: &[(&str, &str)], with_boxes: bool)
         })
     };
     let mut more = String::new();
-    if with_boxes && !is_known("Extension", "vml") {
+    if !is_known("Extension", "vml") {
         let kind = "application/vnd.openxmlformats-officedocument.vmlDrawing";
         more.push_str(&format!("<{p}Default Extension=\"vml\" ContentType=\"{kind}\"/>"));
     }
