@@ -16,6 +16,7 @@ pub(crate) mod mend;
 pub(crate) mod peek;
 pub(crate) mod reconcile;
 pub(crate) mod references;
+mod reports;
 pub(crate) mod setup;
 pub(crate) mod stated;
 pub(crate) mod template;

@@ -4,6 +4,7 @@ pub(crate) mod faults;
 pub(crate) mod front;
 pub(crate) mod json;
 pub(crate) mod mended;
+pub(crate) mod report_file;
 pub(crate) mod story;
 pub(crate) mod text;
 pub(crate) mod words;

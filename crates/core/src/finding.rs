@@ -47,6 +47,8 @@ pub struct Finding {
     pub places: Vec<u64>,
     /// How many further rows a repeat has.
     pub places_left_out: u64,
+    /// Its mark, by which a later report finds it again; where such marks are made.
+    pub fingerprint: Option<u64>,
 }
 
 impl Finding {
@@ -79,6 +81,7 @@ impl Finding {
             key: None,
             places: Vec::new(),
             places_left_out: 0,
+            fingerprint: None,
         }
     }
 

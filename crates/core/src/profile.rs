@@ -6,6 +6,7 @@ mod kind;
 mod likely;
 mod profiler;
 mod seen;
+mod spread;
 
 pub use column::{ColumnProfile, Oddity};
 pub(crate) use kind::{COUNT as FORM_COUNT, Kinds, form, plainly, twins_of};
@@ -13,6 +14,7 @@ pub use kind::{Class, Mark};
 pub(crate) use likely::Likely;
 pub use profiler::{Profiler, RowLook};
 pub use seen::Seen;
+pub use spread::Spread;
 
 #[cfg(test)]
 mod tests;

@@ -66,6 +66,12 @@ impl Table {
         }
     }
 
+    /// Whether it is delimited text.
+    #[must_use]
+    pub fn is_text(&self) -> bool {
+        self.medium == Medium::Text
+    }
+
     /// Whether its rows are records without a sheet.
     #[must_use]
     pub fn is_records(&self) -> bool {

@@ -2,6 +2,7 @@
 //! writing that is whole or not at all.
 
 mod book;
+mod digest;
 mod effects_file;
 mod error;
 mod findings_file;
@@ -17,6 +18,7 @@ mod pieces;
 mod plain_book;
 mod plain_list;
 mod reconcile_file;
+mod rounds_walk;
 mod row_output;
 mod rows_file;
 mod second_walk;
@@ -27,6 +29,7 @@ mod text;
 mod workbook;
 
 pub use book::{FrontLine, FrontLook, Limit, MarkSum, Sheet, meant_by};
+pub use digest::{Digest, DigestSoFar, digest_of};
 pub use effects_file::{effects, missing};
 pub use error::{Error, Shape};
 pub use findings_file::FindingsFile;
@@ -38,6 +41,7 @@ pub use marked::{MARKED_ENDINGS, mark, marked_ending};
 pub use mended::{MENDED_ENDINGS, MendSum, Mending, is_mended_anew, mend};
 pub use output::{Output, Outputs};
 pub use reconcile_file::reconcile;
+pub use rounds_walk::gather;
 pub use row_output::RowOutput;
 pub use rows_file::{RowWriters, Written, write_rows};
 pub use small::read_small;

@@ -89,6 +89,17 @@ pub(crate) struct CheckArgs {
     #[arg(long, value_name = "FILE.xlsx", help_heading = "Outputs")]
     pub(crate) marked: Option<PathBuf>,
 
+    /// Write the report to this file: .html, a page for a browser; .md, for a mail; .json, for programs and for --since;
+    /// .sarif, for code review tools; may be given several times
+    #[arg(long, value_name = "FILE", help_heading = "Outputs")]
+    pub(crate) report: Vec<PathBuf>,
+
+    /// Say what became of the findings of an earlier round: a report that --report wrote as .json
+    ///
+    /// Rows are followed by their key, or by their sound cells where there is none, never by their number.
+    #[arg(long, value_name = "EARLIER.json")]
+    pub(crate) since: Option<PathBuf>,
+
     /// The form of the report on standard output
     #[arg(long, value_enum, default_value_t = FormatArg::Text, help_heading = "Outputs")]
     pub(crate) format: FormatArg,

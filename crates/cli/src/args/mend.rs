@@ -97,6 +97,8 @@ impl MendArgs {
             ready: None,
             held: None,
             marked: None,
+            report: Vec::new(),
+            since: None,
             format: self.format,
             force: self.force,
             threads: None,

@@ -1,6 +1,7 @@
 //! `check`: the gate itself.
 
 use super::existing::{self, ExistingOf};
+use super::reports::Reports;
 use super::setup::{Setup, layout_of, threads};
 use super::stated::Stated;
 use super::{held_plan, limits, references};
@@ -19,7 +20,7 @@ use tidy_gate_core::gate::{Gate, Settings};
 use tidy_gate_core::report::{FileFacts, Report, Tool, Verdict};
 use tidy_gate_core::run::{self, Outcome};
 use tidy_gate_files::{
-    Error, FindingsFile, Input, MARKED_ENDINGS, MarkSum, Output, Outputs, ReadOptions, RowOutput, RowWriters,
+    DigestSoFar, Error, FindingsFile, Input, MARKED_ENDINGS, MarkSum, Output, Outputs, ReadOptions, RowOutput, RowWriters,
     TableFile, mark, marked_ending, write_rows,
 };
 
@@ -52,46 +53,73 @@ pub(crate) fn check(args: &CheckArgs, listed: Listed<'_>) -> anyhow::Result<(Rep
     setup.follow_sheet(&args.file, args.mode)?;
     let (options, sheet) = layout_of(&args.file, &args.layout, &setup.plan, &setup.schema)?;
     let known = known(args, &setup, &stated, (&options, sheet), listed.missing.is_some())?;
-    let settings = known.settings;
     let sources = known.references.iter().map(|file| (file, "a file of references"));
     let existing_files = known.existing.iter().map(|file| (file, "a source of existing records"));
-    let mut outputs = guarded(args, &setup, sources.chain(existing_files));
-    let mut findings = begin(&mut outputs, args.findings.as_deref(), "findings", FindingsFile::ENDINGS)?;
-    let ready = begin(&mut outputs, args.ready.as_deref(), "ready rows", RowOutput::ENDINGS)?;
-    let held = begin(&mut outputs, args.held.as_deref(), "held rows", RowOutput::ENDINGS)?;
-    let marked = begin(&mut outputs, args.marked.as_deref(), "a marked workbook", MARKED_ENDINGS)?;
-    let changes = begin(&mut outputs, listed.changes, "changed cells", RowOutput::ENDINGS)?;
-    let missing =
-        begin(&mut outputs, listed.missing, "records that the file does not speak of", RowOutput::ENDINGS)?;
-    limits::refuse_without_existing(args, &settings, changes.is_some() || missing.is_some())?;
+    let earlier = args.since.iter().map(|file| (file, "the earlier report"));
+    let mut outputs = guarded(args, &setup, sources.chain(existing_files).chain(earlier));
+    let mut wanted = Wanted::begin(args, listed, &mut outputs)?;
+    let settings = known.settings;
+    let is_listed = wanted.changes.is_some() || wanted.missing.is_some();
+    limits::refuse_without_existing(args, &settings, is_listed)?;
 
     let threads = threads(args);
-    let judged = |options: &ReadOptions| judge(args, &setup, &settings, (options, sheet), findings.as_ref());
+    let wants = (wanted.findings.as_ref(), wanted.reports.digest());
+    let judged = |options: &ReadOptions| judge(args, &setup, &settings, (options, sheet), wants);
     let (file, gate, list, outcome) = options.reading(judged, Error::itself)?;
     file.confirm_unchanged()?;
     let plan = args.plan.as_deref().map(|plan| plan.display().to_string());
     let mut report = Report::new(&gate, &outcome, facts(&args.file, &file), plan.as_deref(), tool());
 
     report.take_causes(&gate, causes(&gate, &file, &outcome, threads)?);
-    if let (Some(output), Some(list)) = (&mut findings, list) {
+    if let (Some(output), Some(list)) = (&mut wanted.findings, list) {
         write_findings(list, output, &gate, &file, &outcome, &report)?;
     }
-    refuse_loss(args, &gate, ready.is_some() && outcome.counts.records() > 0)?;
+    refuse_loss(args, &gate, wanted.ready.is_some() && outcome.counts.records() > 0)?;
     // A file without rows ends the work: there are none to be handed on.
     if outcome.counts.records() > 0 {
-        hand_on(args, &setup, (&file, &gate, &outcome), (&mut report, ready, held), &mut outputs)?;
+        let rows = (&mut report, wanted.ready.take(), wanted.held.take());
+        hand_on(args, &setup, (&file, &gate, &outcome), rows, &mut outputs)?;
     }
-    report.take_effects(effects(&file, &gate, &outcome, threads, (changes, &mut outputs))?);
-    list_missing(missing, &gate, &mut outputs)?;
+    report.take_effects(effects(&file, &gate, &outcome, threads, (wanted.changes, &mut outputs))?);
+    list_missing(wanted.missing, &gate, &mut outputs)?;
     limits::limit(args, &mut report);
-    if let Some(output) = findings {
+    wanted.reports.follow((args, &setup), (&file, &gate, &outcome), &mut report)?;
+    if let Some(output) = wanted.findings {
         outputs.complete(output)?;
     }
-    if let Some(output) = marked {
+    if let Some(output) = wanted.marked {
         write_marked(args, (&file, &gate, &outcome), &report, output, &mut outputs)?;
         file.confirm_unchanged()?;
     }
+    wanted.reports.write(args, (&file, &gate, &outcome), &report, &mut outputs)?;
     Ok((report, outputs.persist()?))
+}
+
+/// The outputs that were asked for, begun.
+struct Wanted {
+    findings: Option<Output>,
+    ready: Option<Output>,
+    held: Option<Output>,
+    marked: Option<Output>,
+    changes: Option<Output>,
+    missing: Option<Output>,
+    reports: Reports,
+}
+
+impl Wanted {
+    fn begin(args: &CheckArgs, listed: Listed<'_>, outputs: &mut Outputs) -> anyhow::Result<Self> {
+        const UNSPOKEN: &str = "records that the file does not speak of";
+        let mut one = |path: Option<&Path>, what, endings| begin(outputs, path, what, endings);
+        Ok(Self {
+            findings: one(args.findings.as_deref(), "findings", FindingsFile::ENDINGS)?,
+            ready: one(args.ready.as_deref(), "ready rows", RowOutput::ENDINGS)?,
+            held: one(args.held.as_deref(), "held rows", RowOutput::ENDINGS)?,
+            marked: one(args.marked.as_deref(), "a marked workbook", MARKED_ENDINGS)?,
+            changes: one(listed.changes, "changed cells", RowOutput::ENDINGS)?,
+            missing: one(listed.missing, UNSPOKEN, RowOutput::ENDINGS)?,
+            reports: Reports::begin(args, outputs)?,
+        })
+    }
 }
 
 /// Writes the ready and the held rows.
@@ -168,7 +196,7 @@ pub(super) fn checked(args: &CheckArgs) -> anyhow::Result<Checked> {
     let known = known(args, &setup, &stated, (&options, sheet), false)?;
     let files = known.references.iter().chain(&known.existing).map(|file| (file, "a file that is read"));
     let outputs = guarded(args, &setup, files);
-    let judged = |options: &ReadOptions| judge(args, &setup, &known.settings, (options, sheet), None);
+    let judged = |options: &ReadOptions| judge(args, &setup, &known.settings, (options, sheet), (None, None));
     let (file, gate, _, outcome) = options.reading(judged, Error::itself)?;
     file.confirm_unchanged()?;
     Ok(Checked { file, gate, outcome, outputs })
@@ -261,9 +289,10 @@ fn judge(
     setup: &Setup,
     settings: &Settings,
     (options, sheet): (&ReadOptions, Option<&str>),
-    findings: Option<&Output>,
+    (findings, digest): (Option<&Output>, Option<&DigestSoFar>),
 ) -> Result<Run, Error> {
-    let input = Input::open(&args.file)?;
+    let mut input = Input::open(&args.file)?;
+    digest.into_iter().for_each(|so_far| input.digest(so_far));
     let widened = setup.plan.widened(setup.schema.clone());
     let file = TableFile::open_sheet(input, sheet, options, Some(&widened), true, &INTERRUPTED)?;
     let mut gate = Gate::new(setup.schema.clone(), settings.clone(), file.table().clone());
@@ -315,6 +344,7 @@ pub(super) fn facts(path: &Path, file: &TableFile) -> FileFacts {
     FileFacts {
         name,
         bytes: file.bytes_read(),
+        sha256: None,
         form: file.form().to_owned(),
         sheet: table.sheet().map(str::to_owned),
         encoding: table.sheet().is_none().then(|| file.encoding()),

@@ -17,7 +17,9 @@ use tidy_gate_files::{Error, ListFiles, Outputs, ReadOptions, held_file};
 pub(crate) struct Setup {
     pub(crate) schema: RecordSchema,
     pub(crate) record: PathBuf,
-    lists: Vec<PathBuf>,
+    /// The text of the record schema.
+    pub(crate) record_text: String,
+    pub(crate) lists: Vec<PathBuf>,
     pub(crate) plan: Plan,
     /// The plan's file, and its text.
     pub(crate) plan_file: Option<(PathBuf, String)>,
@@ -37,7 +39,8 @@ impl Setup {
             },
             (None, None) => return Err(nothing_named(file).into()),
         };
-        let (schema, lists) = read_schema(&record)?;
+        let record_text = text_of(&record, "a record schema")?;
+        let (schema, lists) = schema_of(&record, &record_text)?;
         let plan = match text {
             None => Plan::default(),
             Some((path, text, plan)) => plan
@@ -47,7 +50,7 @@ impl Setup {
         let mut plan = plan;
         let folder = plan_file.as_ref().and_then(|(path, _)| path.parent()).unwrap_or(Path::new(""));
         super::like::take_over(&mut plan, folder, &schema)?;
-        Ok(Self { schema, record, lists, plan, plan_file })
+        Ok(Self { schema, record, record_text, lists, plan, plan_file })
     }
 
     /// Takes over how a sheet says that it is to be checked which holds records that are there, where neither a plan nor an
@@ -140,10 +143,14 @@ pub(crate) fn text_of(path: &Path, what: &str) -> anyhow::Result<String> {
 
 /// Reads a record schema; gives the files of its picklists too.
 pub(crate) fn read_schema(path: &Path) -> anyhow::Result<(RecordSchema, Vec<PathBuf>)> {
-    let source = text_of(path, "a record schema")?;
+    schema_of(path, &text_of(path, "a record schema")?)
+}
+
+/// The record schema of a text that was read from there.
+fn schema_of(path: &Path, source: &str) -> anyhow::Result<(RecordSchema, Vec<PathBuf>)> {
     let mut lists = ListFiles::beside(path);
-    let schema = RecordSchema::read(&source, &mut lists)
-        .map_err(|found| Failure::Faults(faults::draw(&path.display().to_string(), &source, &found)))?;
+    let schema = RecordSchema::read(source, &mut lists)
+        .map_err(|found| Failure::Faults(faults::draw(&path.display().to_string(), source, &found)))?;
     Ok((schema, lists.read))
 }
 

@@ -10,6 +10,7 @@ mod effects;
 mod facts;
 mod groups;
 mod next;
+mod since;
 mod verdict;
 
 use crate::terminal::shown;
@@ -20,7 +21,9 @@ pub(crate) use columns::{Columns, OtherColumn, PairedColumn};
 pub(crate) use context::Context;
 pub(crate) use facts::{Fact, Flow};
 pub(crate) use groups::{Cell, Group, Sample};
+pub(crate) use effects::in_one_line;
 pub(crate) use next::Step;
+pub(crate) use since::{GroupTold, SinceTold};
 
 /// What a check says.
 #[derive(Debug)]
@@ -31,6 +34,8 @@ pub(crate) struct Story<'a> {
     pub(crate) verdict: String,
     /// What was read and how, what was left out, what defaults fill, what is not judged.
     pub(crate) facts: Vec<Fact>,
+    /// What became of an earlier round, where one was named.
+    pub(crate) since: Option<SinceTold>,
     /// Which column is which field.
     pub(crate) columns: Columns,
     /// What explains many findings at once, and how much all of it explains.
@@ -50,6 +55,7 @@ impl<'a> Story<'a> {
             gate: report.gate,
             verdict: verdict::verdict(report),
             facts: facts::facts(report, context),
+            since: since::told(report),
             columns: columns::columns(report),
             causes: causes::causes(report),
             groups: groups::groups(report, most),

@@ -12,6 +12,7 @@ mod next;
 pub(crate) mod peek;
 mod reconciled;
 mod report;
+mod since;
 pub(crate) mod template;
 mod values;
 mod words;

@@ -16,7 +16,7 @@ use crate::catalogue::Level;
 use crate::existing::ExistingRow;
 use crate::finding::Finding;
 use crate::mode::Mode;
-use crate::rows::Cells;
+use crate::rows::{Cells, text_of};
 use crate::scan::{is_plain, plain_text};
 use crate::value::Picklist;
 use std::borrow::Cow;
@@ -246,10 +246,36 @@ impl<'a> RowView<'a> {
         self.gate.key_of(self.block, self.cells, self.judged?)
     }
 
+    /// The row's key in standard form, so that equal keys give equal bytes; nothing where it has none.
+    #[must_use]
+    pub fn key_values(&self) -> Option<Vec<u8>> {
+        let mut key = Vec::new();
+        self.gate.key_values(self.block, self.cells, self.judged?, &mut key);
+        (!key.is_empty()).then_some(key)
+    }
+
+    /// The trimmed text of a cell; nothing in a row that cannot be judged.
+    #[must_use]
+    pub fn text(&self, column: usize) -> String {
+        let raw = self.raw(column).unwrap_or_default();
+        match text_of(raw, self.gate.table.dialect) {
+            Ok(text) => text.trim().to_owned(),
+            Err(bytes) => String::from_utf8_lossy(&bytes).trim().to_owned(),
+        }
+    }
+
     /// The cell of a column as it stands.
     #[must_use]
     pub fn raw(&self, column: usize) -> Option<&'a [u8]> {
         Some(self.cells.bytes(self.block, self.judged?, column))
+    }
+
+    /// Where the cell of a column begins and ends in the row as it came.
+    #[must_use]
+    pub fn cell_in_row(&self, column: usize) -> Option<(usize, usize)> {
+        let row = self.judged?;
+        let ((begin, _), (start, end)) = (self.cells.row(row), self.cells.cell(row, column));
+        (start <= end).then(|| Some((start.checked_sub(begin)?, end.checked_sub(begin)?)))?
     }
 
     /// Whether a cell of a column holds a value.

@@ -3,7 +3,9 @@
 use super::kind::{self, Class, Kinds};
 use super::likely::Likely;
 use super::seen::Seen;
+use super::spread::{Spread, SpreadLook};
 use crate::catalogue::Code;
+use crate::finding::MASK;
 use crate::value::{Date, Number, sheet_error, suspicion};
 use std::collections::HashMap;
 use xxhash_rust::xxh3::xxh3_128;
@@ -40,6 +42,17 @@ pub struct ColumnProfile {
     pub examples: Vec<String>,
     /// What is odd.
     pub oddities: Vec<Oddity>,
+    /// How its values are spread, where that was looked at.
+    pub spread: Spread,
+}
+
+impl ColumnProfile {
+    /// Takes all values away.
+    pub fn hide(&mut self) {
+        (self.range, self.spread) = (None, Spread::Nothing);
+        self.examples.clear();
+        self.misfit.iter_mut().for_each(|misfit| MASK.clone_into(&mut misfit.1));
+    }
 }
 
 /// Something odd about the cells of a column.
@@ -65,6 +78,7 @@ pub(super) struct ColumnLook {
     lengths: Option<(u64, u64)>,
     examples: Vec<String>,
     oddities: HashMap<Code, Seen>,
+    spread: Option<SpreadLook>,
 }
 
 /// A value that was met before.
@@ -86,6 +100,11 @@ struct Extremes {
 }
 
 impl ColumnLook {
+    /// From now on, it is seen how values are spread.
+    pub(super) fn see_spread(&mut self) {
+        self.spread = Some(SpreadLook::default());
+    }
+
     pub(super) fn look_at(&mut self, text: &str, is_broken: bool, row: u64, kinds: &Kinds) {
         let trimmed = text.trim();
         if trimmed.is_empty() {
@@ -120,6 +139,9 @@ impl ColumnLook {
     }
 
     fn count(&mut self, known: &Known, trimmed: &str, row: u64, kinds: &Kinds, is_new: bool) {
+        if let Some(spread) = &mut self.spread {
+            spread.look_at(trimmed, known.class, known.length, kinds);
+        }
         for &code in &known.odd {
             self.oddities.entry(code).or_default().note(1, row);
         }
@@ -182,6 +204,7 @@ impl ColumnLook {
             range,
             examples: self.examples,
             oddities,
+            spread: self.spread.map(|spread| spread.finish(found.kind)).unwrap_or_default(),
         }
     }
 }

@@ -37,6 +37,11 @@ pub enum Class {
 }
 
 impl Class {
+    /// Whether a text of this class is a number and nothing else.
+    pub(crate) const fn is_plain_number(self) -> bool {
+        matches!(self, Self::Integer | Self::Decimal | Self::CommaDecimal | Self::Thousands(..))
+    }
+
     /// Whether a text of this class is a number, perhaps in another notation or with a unit.
     pub(crate) fn is_number(self, text: &str) -> bool {
         matches!(self, Self::Integer | Self::Code | Self::Decimal | Self::CommaDecimal | Self::Thousands(..))

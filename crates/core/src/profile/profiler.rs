@@ -58,6 +58,13 @@ impl Profiler {
         self
     }
 
+    /// Sees how the values of each column are spread, too.
+    #[must_use]
+    pub fn with_spreads(mut self) -> Self {
+        self.columns.iter_mut().for_each(ColumnLook::see_spread);
+        self
+    }
+
     /// Looks at the next block.
     pub fn look_at(&mut self, block: &Block) {
         let width = self.columns.len();

@@ -13,6 +13,7 @@ use crate::gate::Gate;
 use crate::mode::Mode;
 use crate::plan::Tolerance;
 use crate::run::Outcome;
+use std::collections::BTreeMap;
 
 impl Report {
     /// The report of a check.
@@ -68,6 +69,10 @@ impl Report {
             findings,
             counts,
             effects: None,
+            since: None,
+            basis: None,
+            fingerprints: None,
+            regions: BTreeMap::new(),
             unjudged: unjudged(gate),
             headings_may_be_data: gate.headings_may_be_data(),
         }

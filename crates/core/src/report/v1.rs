@@ -9,9 +9,11 @@ use crate::finding::Finding;
 use crate::gate::WordCount;
 use crate::headings::How;
 use crate::mode::Mode;
+use crate::prints::{Basis, Fingerprints, Since};
 use crate::schema::RecordSchema;
 use schemars::JsonSchema;
 use serde::Serialize;
+use std::collections::BTreeMap;
 
 pub use finding::FindingReport;
 
@@ -66,11 +68,32 @@ pub struct Report {
     /// What loading the ready rows would do, where existing records are known.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub effects: Option<Effects>,
+    /// What became of an earlier report, where one was named.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub since: Option<Since>,
+    /// What the file was judged by, where a report file was asked for.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub basis: Option<Basis>,
+    /// The marks of findings and rows, by which a later report follows them.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub fingerprints: Option<Fingerprints>,
     /// Fields whose values are not judged yet, with the reason.
     pub unjudged: Vec<Unjudged>,
+    /// Where the cells of findings stand in a text, by the findings' numbers; where marks are made.
+    #[serde(skip)]
+    pub regions: BTreeMap<usize, Region>,
     /// Whether the row that was taken for headings may be a record: it fits the fields of columns in their order.
     #[serde(skip)]
     pub headings_may_be_data: bool,
+}
+
+/// Where a cell stands in a text, seen from the line on which its row begins.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub struct Region {
+    /// How many lines below it begins, and with which character of that line, from 1.
+    pub start: (u64, u64),
+    /// The same of its end, behind the last character.
+    pub end: (u64, u64),
 }
 
 /// The program.
@@ -99,6 +122,9 @@ pub struct FileFacts {
     pub name: String,
     /// Its size.
     pub bytes: u64,
+    /// The SHA-256 of its bytes in hexadecimal digits, where a report file or a receipt was asked for.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub sha256: Option<String>,
     /// Its form: csv for all delimited text.
     pub form: String,
     /// The sheet, in a workbook.

@@ -27,6 +27,22 @@ impl Extents {
         self.blocks.last().map(|extent| (extent.first_row + extent.rows).saturating_sub(1))
     }
 
+    /// Pieces of about so many rows in all, evenly spread over the file.
+    #[must_use]
+    pub(crate) fn spread(&self, most: u64) -> Vec<Extent> {
+        let (Some(first), Some(last)) = (self.blocks.first(), self.last_row()) else { return Vec::new() };
+        let mut pieces: Vec<Extent> = Vec::new();
+        let (mut rows, mut row) = (0, first.first_row);
+        while let Some(piece) = self.piece(row).filter(|_| row <= last && rows < most) {
+            // The pieces that are still to come part what is left evenly.
+            let step = (last + 1 - row) * piece.rows / (most - rows);
+            rows += piece.rows;
+            pieces.push(piece);
+            row = (row + step).max(piece.first_row + piece.rows);
+        }
+        pieces
+    }
+
     /// Small pieces of the file that hold all of the rows (ascending), each with its share of them.
     pub(super) fn around<'a, T>(
         &'a self,

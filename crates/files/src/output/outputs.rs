@@ -95,6 +95,11 @@ impl Outputs {
         self.complete(output.finish()?)
     }
 
+    /// Where the outputs will stand that are complete so far.
+    pub fn completed(&self) -> impl Iterator<Item = &Path> {
+        self.finished.iter().map(|(path, _)| path.as_path())
+    }
+
     /// Moves all complete outputs to their places, or none: if one cannot be, those moved before are as they were.
     ///
     /// # Errors

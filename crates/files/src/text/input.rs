@@ -1,5 +1,6 @@
 //! Where the bytes come from: a file, which can be read twice, or a stream.
 
+use crate::digest::DigestSoFar;
 use crate::error::Error;
 use std::fs::File;
 use std::io::{self, Read, Seek, SeekFrom};
@@ -66,6 +67,14 @@ impl Input {
     #[must_use]
     pub fn stream(path: &Path, reader: Box<dyn Read + Send>) -> Self {
         Self { path: path.to_owned(), reader, again: None, state: None, kept: None }
+    }
+
+    /// Takes a digest of what comes in, where it comes in once.
+    pub fn digest(&mut self, so_far: &DigestSoFar) {
+        if self.state.is_none() {
+            let reader = std::mem::replace(&mut self.reader, Box::new(io::empty()));
+            self.reader = so_far.beside(reader);
+        }
     }
 
     /// The first bytes, which stay to be read.

@@ -1,5 +1,6 @@
 //! The verdict in a sentence, and what stands behind it.
 
+use super::since::sentence;
 use crate::render::words::{are, counted};
 use tidy_gate_core::catalogue::{Level, Tag};
 use tidy_gate_core::numerals::grouped;
@@ -21,6 +22,15 @@ pub(super) fn ended_early(report: &Report) -> bool {
 
 /// The verdict in a sentence.
 pub(super) fn verdict(report: &Report) -> String {
+    let verdict = of_file(report);
+    match &report.since {
+        Some(since) => format!("{verdict} {}", sentence(since)),
+        None => verdict,
+    }
+}
+
+/// What is said of the file as it is.
+fn of_file(report: &Report) -> String {
     match report.effects.as_ref().and_then(|effects| effects.beyond.as_ref()) {
         Some(beyond) if report.counts.stops == 0 => format!("The file may not be loaded: {beyond}."),
         // What the ready rows would do is a reason beside the stops.

@@ -1,7 +1,7 @@
 //! The report for people: the verdict first, then what was read, the columns, the findings by code and
 //! field, and the next step. A screen or two, whatever the number of findings.
 
-use super::{causes, columns, groups, next};
+use super::{causes, columns, groups, next, since};
 use crate::render::story::{Context, Fact, Flow, Story};
 use crate::terminal::{self, CARE, FAINT, HEAD, OPEN, SHUT, cut, paint};
 use tidy_gate_core::report::{Report, Verdict};
@@ -16,6 +16,7 @@ const MOST_WITH_CAUSES: usize = 98;
 pub(crate) fn report(report: &Report, context: &Context, width: usize) -> String {
     let story = Story::of(report, context, MOST_LINES);
     let mut lines = head(&story, width);
+    lines.extend(since::lines(story.since.as_ref(), width));
     let next = next::lines(&story, width);
     let columns = columns::lines(&story.columns, width);
     let has_causes = !story.causes.0.is_empty();

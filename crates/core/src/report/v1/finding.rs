@@ -66,6 +66,9 @@ pub struct FindingReport<'a> {
     /// How many further rows a repeat has.
     #[serde(skip_serializing_if = "is_zero")]
     pub places_left_out: u64,
+    /// Its mark, by which a later report finds it again: 16 hexadecimal digits.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub fingerprint: Option<String>,
 }
 
 impl<'a> From<&'a Finding> for FindingReport<'a> {
@@ -91,6 +94,7 @@ impl<'a> From<&'a Finding> for FindingReport<'a> {
             key: finding.key.as_deref(),
             places: &finding.places,
             places_left_out: finding.places_left_out,
+            fingerprint: finding.fingerprint.map(|mark| format!("{mark:016x}")),
         }
     }
 }

@@ -1,0 +1,278 @@
+//! Walks over the rows of a judged file, and gathers the marks of its findings and rows.
+
+use super::earlier::Earlier;
+use super::row_sets::RowSet;
+use crate::block::Block;
+use crate::catalogue::{Code, Level};
+use crate::finding::Finding;
+use crate::gate::{Gate, RowView, RowsOf};
+use crate::prints::{Group, Salt};
+use crate::report::{Region, Report};
+use crate::run::Outcome;
+use std::collections::{BTreeMap, HashMap};
+
+/// Rows are followed without the fields of so many combinations; what is beyond is followed by all its cells.
+const MOST_SETS: usize = 64;
+/// So many cells must be left for a row to be known by them.
+const LEAST_CELLS: usize = 2;
+
+/// What a finding of the report is found again by.
+type Wanted = (Option<u64>, Option<usize>, Code, Option<String>, Vec<String>);
+
+/// Makes marks of rows and findings.
+#[derive(Debug)]
+pub struct Gatherer<'a> {
+    gate: &'a Gate,
+    outcome: &'a Outcome,
+    pub(super) salt: Salt,
+    pub(super) earlier: Option<&'a Earlier>,
+    /// The fields whose cells tell rows apart, with their columns.
+    pub(super) content: Vec<(String, usize)>,
+    /// The same for the earlier report; a field may have no column any more.
+    earlier_content: Vec<(&'a str, Option<usize>)>,
+    /// The numbers of the report's findings.
+    wanted: HashMap<Wanted, usize>,
+}
+
+/// By what a row is known.
+#[derive(Debug, Clone)]
+enum Own {
+    Key(u64),
+    /// By cells: without those of some fields, and by all.
+    Content {
+        without: Vec<String>,
+        mark: u64,
+        whole: u64,
+    },
+}
+
+/// A row that is held or has findings.
+#[derive(Debug)]
+pub(super) struct RowSeen {
+    pub(super) held: bool,
+    own: Own,
+    /// The rows of the earlier report that it may be: the number of their set, and the mark.
+    pub(super) candidates: Vec<(usize, u64)>,
+    /// Its findings, each with its number among those of the report.
+    pub(super) findings: Vec<(Group, Option<usize>)>,
+    /// Where the cells of those stand.
+    regions: Vec<(usize, Region)>,
+}
+
+/// The rows of one block.
+#[derive(Debug, Default)]
+pub struct PartOfRounds {
+    rows: Vec<RowSeen>,
+    clean: Vec<Vec<(usize, u64)>>,
+}
+
+/// What was gathered.
+#[derive(Debug, Default)]
+pub struct Gathered {
+    /// The marks of findings.
+    pub(super) groups: BTreeMap<Group, Vec<u64>>,
+    /// The marks of rows, held and others.
+    pub(super) rows: BTreeMap<Option<Vec<String>>, (Vec<u64>, Vec<u64>)>,
+    /// Where the cells of the report's findings stand.
+    pub(super) regions: BTreeMap<usize, Region>,
+    /// The marks of the report's findings, by their numbers.
+    pub(super) told: HashMap<usize, u64>,
+    pub(super) held: u64,
+    /// Rows to be followed, each with the mark that it has here.
+    pub(super) pending: Vec<(RowSeen, u64)>,
+    /// Rows without findings that may have had some.
+    pub(super) clean: Vec<Vec<(usize, u64)>>,
+}
+
+impl<'a> Gatherer<'a> {
+    /// For a file that has been judged, and its report.
+    #[must_use]
+    pub fn new(
+        gate: &'a Gate,
+        outcome: &'a Outcome,
+        report: &Report,
+        salt: Salt,
+        earlier: Option<&'a Earlier>,
+    ) -> Self {
+        let fields = &gate.schema().fields;
+        let column_of = |name: &str| gate.column_of(gate.schema().field(name)?);
+        let content = fields.iter().filter_map(|field| Some((field.name.clone(), column_of(&field.name)?)));
+        let earlier_content = earlier.map(|earlier| &earlier.content).into_iter().flatten();
+        let wanted = report.findings.iter().enumerate().map(|(number, finding)| (wanted(finding), number));
+        Self {
+            gate,
+            outcome,
+            salt: earlier.map_or(salt, Earlier::salt),
+            earlier,
+            content: content.collect(),
+            earlier_content: earlier_content.map(|name| (name.as_str(), column_of(name))).collect(),
+            wanted: wanted.collect(),
+        }
+    }
+
+    /// Makes the marks of the rows of a block.
+    #[must_use]
+    pub fn part(&self, rows: &mut RowsOf<'_>, block: &Block, number: usize) -> PartOfRounds {
+        let outcome = self.outcome;
+        let told = rows.told(block, &outcome.repeats, &[Level::Stop, Level::Warn, Level::Note]);
+        rows.read(block);
+        let mut told = told.iter().peekable();
+        let mut part = PartOfRounds::default();
+        for row in rows.rows(block).filter(|row| Some(row.row) != outcome.last_left_out) {
+            while told.next_if(|finding| finding.row < Some(row.row)).is_some() {}
+            let findings: Vec<&Finding> =
+                std::iter::from_fn(|| told.next_if(|finding| finding.row == Some(row.row))).collect();
+            let held = outcome.all_held || outcome.held.is_held(number, row.row - block.first_row);
+            let candidates = self.candidates(&row);
+            if !held && findings.is_empty() {
+                part.clean.extend(Some(candidates).filter(|candidates| !candidates.is_empty()));
+                continue;
+            }
+            let own = self.own(&row, &findings);
+            let number = |finding: &Finding| self.number_of(finding);
+            let of_cell = |finding: &&Finding| Some((number(finding)?, region(&row, finding.column?)?));
+            let is_text = self.gate.table().is_text();
+            let regions = findings.iter().filter(|_| is_text).filter_map(of_cell).collect();
+            let findings = findings.iter().map(|finding| (Group::of(finding), number(finding))).collect();
+            part.rows.push(RowSeen { held, own, candidates, findings, regions });
+        }
+        part
+    }
+
+    /// By what a row is known.
+    fn own(&self, row: &RowView<'_>, findings: &[&Finding]) -> Own {
+        if let Some(mark) = self.by_key(row) {
+            return Own::Key(mark);
+        }
+        let fields = self.content.iter().map(|(name, column)| (name.as_str(), Some(*column)));
+        let whole = self.by_content(row, fields.clone(), &[]);
+        let mut without: Vec<String> = findings
+            .iter()
+            .flat_map(|finding| finding.field.iter().chain(&finding.fields))
+            .filter(|field| self.content.iter().any(|(name, _)| name == *field))
+            .cloned()
+            .collect();
+        without.sort_unstable();
+        without.dedup();
+        let rest = self.content.iter().filter(|(name, _)| !without.contains(name));
+        if rest.filter(|(_, column)| !row.text(*column).is_empty()).count() < LEAST_CELLS {
+            without.clear();
+        }
+        let mark = self.by_content(row, fields, &without);
+        Own::Content { without, mark, whole }
+    }
+
+    fn by_key(&self, row: &RowView<'_>) -> Option<u64> {
+        // Several rows of a record have one key.
+        if self.gate.schema().lines.is_some() {
+            return None;
+        }
+        let key = row.key_values().filter(|key| !key.is_empty())?;
+        Some(self.salt.mark([b"key".as_slice(), &key]))
+    }
+
+    fn by_content<'f>(
+        &self,
+        row: &RowView<'_>,
+        fields: impl Iterator<Item = (&'f str, Option<usize>)>,
+        without: &[String],
+    ) -> u64 {
+        let texts: Vec<(&str, String)> = fields
+            .filter(|(name, _)| without.iter().all(|other| other != name))
+            .map(|(name, column)| (name, column.map(|column| row.text(column)).unwrap_or_default()))
+            .collect();
+        if texts.iter().all(|(_, text)| text.is_empty()) {
+            return self.salt.mark([b"raw".as_slice(), row.raw]);
+        }
+        let lines = self.gate.schema().lines.is_some();
+        let key = Some(row).filter(|_| lines).and_then(RowView::key_values).unwrap_or_default();
+        let texts = texts.iter().flat_map(|(name, text)| [name.as_bytes(), text.as_bytes()]);
+        self.salt.mark([b"row".as_slice(), &key].into_iter().chain(texts))
+    }
+
+    /// The rows of the earlier report that this one may be.
+    fn candidates(&self, row: &RowView<'_>) -> Vec<(usize, u64)> {
+        let sets = self.earlier.map(|earlier| &earlier.rows).into_iter().flatten().enumerate();
+        let mark = |(number, set): (usize, &RowSet)| {
+            let mark = match &set.without {
+                None => self.by_key(row)?,
+                Some(without) => self.by_content(row, self.earlier_content.iter().copied(), without),
+            };
+            set.has(mark).then_some((number, mark))
+        };
+        sets.filter_map(mark).collect()
+    }
+
+    /// The mark of a finding about a row or a place.
+    pub(super) fn of_finding(&self, group: &Group, place: &[u8]) -> u64 {
+        self.salt.mark([b"finding".as_slice()].into_iter().chain(group.parts()).chain([place]))
+    }
+
+    /// The findings that stand in no row that is judged.
+    pub(super) fn besides(&self) -> impl Iterator<Item = Finding> {
+        let mut besides = self.gate.opening_of(&self.outcome.filled);
+        besides.extend(self.outcome.late.iter().cloned());
+        besides.into_iter()
+    }
+
+    /// The number of a finding among those of the report.
+    pub(super) fn number_of(&self, finding: &Finding) -> Option<usize> {
+        self.wanted.get(&wanted(finding)).copied()
+    }
+
+    /// Takes the rows of the next block.
+    pub fn take(&self, gathered: &mut Gathered, part: PartOfRounds) {
+        gathered.clean.extend(part.clean);
+        for row in part.rows {
+            let (set, mark) = match &row.own {
+                Own::Key(mark) => (None, *mark),
+                Own::Content { without, mark, whole } => {
+                    let set = Some(without.clone());
+                    let has_room = gathered.rows.len() < MOST_SETS || gathered.rows.contains_key(&set);
+                    if has_room { (set, *mark) } else { (Some(Vec::new()), *whole) }
+                }
+            };
+            let is_content = set.is_some();
+            gathered.held += u64::from(row.held);
+            gathered.regions.extend(row.regions.iter().copied());
+            if row.held || is_content {
+                let of_set = gathered.rows.entry(set).or_default();
+                if row.held { &mut of_set.0 } else { &mut of_set.1 }.push(mark);
+            }
+            for (group, number) in &row.findings {
+                let print = self.of_finding(group, &mark.to_be_bytes());
+                gathered.told.extend(number.map(|number| (number, print)));
+                gathered.groups.entry(group.clone()).or_default().push(print);
+            }
+            if self.earlier.is_some() {
+                gathered.pending.push((row, mark));
+            }
+        }
+    }
+}
+
+impl RowSeen {
+    /// A held row of which nothing is known but that it is one.
+    pub(super) fn unknown(mark: u64, earlier: &Earlier) -> Self {
+        let sets = earlier.rows.iter().enumerate();
+        let own = |set: &RowSet| set.without.as_ref().is_some_and(Vec::is_empty) && set.has(mark);
+        let candidates = sets.filter(|(_, set)| own(set)).map(|(number, _)| (number, mark)).collect();
+        Self { held: true, own: Own::Key(mark), candidates, findings: Vec::new(), regions: Vec::new() }
+    }
+}
+
+fn wanted(finding: &Finding) -> Wanted {
+    (finding.row, finding.column, finding.code, finding.rule.clone(), finding.fields.clone())
+}
+
+/// Where a cell stands in its row.
+fn region(row: &RowView<'_>, column: usize) -> Option<Region> {
+    let (start, end) = row.cell_in_row(column.checked_sub(1)?)?;
+    let place = |at: usize| {
+        let before = row.raw.get(..at).unwrap_or_default();
+        let line = memchr::memrchr(b'\n', before).map_or(before, |end| before.get(end + 1..).unwrap_or_default());
+        let lines = memchr::memchr_iter(b'\n', before).count() as u64;
+        (lines, String::from_utf8_lossy(line).chars().count() as u64 + 1)
+    };
+    Some(Region { start: place(start), end: place(end) })
+}
