@@ -114,7 +114,9 @@ impl Reports {
         let overview = if has_page { Overview::of(file, gate, outcome)? } else { Overview::default() };
         let mut written: Vec<PathBuf> = outputs.completed().map(Path::to_owned).collect();
         written.extend(self.files.iter().map(|(_, output)| output.path().to_owned()));
-        let context = Context::new(args, &written, report.effects.is_some());
+        let mut context = Context::new(args, &written, report.effects.is_some());
+        // The report is read elsewhere, where the program stands in another place.
+        "tidy-gate".clone_into(&mut context.program);
         let told = Told { report, context: &context, overview: &overview };
         for (form, mut output) in self.files {
             output.write(report_file::render(form, &told)?.as_bytes())?;

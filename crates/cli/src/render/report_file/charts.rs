@@ -57,14 +57,14 @@ fn text(size: u32, at: HPos) -> TextStyle<'static> {
 
 /// The findings by field, most first: a bar each, stops before warnings before notes.
 pub(super) fn by_field(bars: &[Bar]) -> String {
-    const LEFT: i32 = 190;
+    const LEFT: i32 = 230;
     const WIDTH: i32 = 640;
-    const ROW: i32 = 26;
+    const ROW: i32 = 30;
     let height = ROW * i32::try_from(bars.len()).unwrap_or(1) + 8;
     let most = bars.iter().map(Bar::all).max().unwrap_or(1).max(1);
     // A finding among thousands is still to be seen.
     let wide = |count: u64| -> i32 {
-        let room = u64::try_from(WIDTH - LEFT - 70).unwrap_or(1);
+        let room = u64::try_from(WIDTH - LEFT - 90).unwrap_or(1);
         let wide = (count * room).checked_div(most).unwrap_or(0);
         i32::try_from(if count > 0 { wide.max(2) } else { 0 }).unwrap_or(0)
     };
@@ -72,16 +72,16 @@ pub(super) fn by_field(bars: &[Bar]) -> String {
     picture(size, "Findings by field; the table below has the numbers", |area| {
         for (number, bar) in (0_i32..).zip(bars) {
             let middle = 4 + ROW * number + ROW / 2;
-            area.draw(&Text::new(bar.name.clone(), (LEFT - 10, middle), text(14, HPos::Right)))?;
+            area.draw(&Text::new(bar.name.clone(), (LEFT - 10, middle), text(19, HPos::Right)))?;
             let mut from = LEFT;
             for (count, colour) in [(bar.stops, STOP), (bar.warns, WARN), (bar.notes, NOTE)] {
                 let to = from + wide(count);
                 if to > from {
-                    area.draw(&Rectangle::new([(from, middle - 8), (to, middle + 8)], colour.filled()))?;
+                    area.draw(&Rectangle::new([(from, middle - 9), (to, middle + 9)], colour.filled()))?;
                 }
                 from = to;
             }
-            area.draw(&Text::new(grouped(bar.all()), (from + 8, middle), text(14, HPos::Left)))?;
+            area.draw(&Text::new(grouped(bar.all()), (from + 8, middle), text(19, HPos::Left)))?;
         }
         Ok(())
     })
@@ -93,12 +93,12 @@ pub(super) fn along(stretches: &[Stretch]) -> String {
     let (Some(first), Some(last)) = (stretches.first(), stretches.last()) else { return String::new() };
     let (begin, end) = (first.first, last.last + 1);
     let label = "Held rows along the file; the table below has the numbers";
-    picture((640, 210), label, |area| {
+    picture((640, 260), label, |area| {
         let mut chart = ChartBuilder::on(area)
             .margin(6)
             .margin_right(24)
-            .x_label_area_size(40)
-            .y_label_area_size(52)
+            .x_label_area_size(52)
+            .y_label_area_size(64)
             .build_cartesian_2d(begin..end, 0..most + most.div_ceil(10))?;
         let whole = |count: &u64| grouped(*count);
         chart
@@ -107,7 +107,7 @@ pub(super) fn along(stretches: &[Stretch]) -> String {
             .light_line_style(TRANSPARENT)
             .bold_line_style(LINE)
             .axis_style(LINE)
-            .label_style(("sans-serif", 14).into_font().color(&INK))
+            .label_style(("sans-serif", 19).into_font().color(&INK))
             .x_desc("row")
             .x_labels(6)
             .y_labels(usize::try_from(most).unwrap_or(5).clamp(1, 5))

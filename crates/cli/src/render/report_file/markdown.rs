@@ -25,7 +25,8 @@ pub(super) fn markdown(report: &Report, context: &Context) -> String {
     for fact in &story.facts {
         let name = if fact.name == before { "" } else { fact.name };
         before = fact.name;
-        let said = format!("{}{}", fact.text, fact.aside);
+        let aside = fact.aside.replacen("  ", ", ", 1);
+        let said = format!("{}{aside}", fact.text);
         match name {
             "" => text.push_str(&format!("  {}\n", plain(&cut(said.trim(), 300)))),
             name => text.push_str(&format!("- {name}: {}\n", plain(&cut(said.trim(), 300)))),

@@ -2,7 +2,7 @@
 
 use super::Told;
 use super::charts::{self, Bar};
-use crate::render::story::{self, Story, in_one_line};
+use crate::render::story::{Story, in_one_line};
 use crate::render::words::counted;
 use crate::terminal::{cut, shown};
 use askama::Template;
@@ -41,8 +41,10 @@ struct Page<'a> {
     file: String,
     tool: String,
     story: Story<'a>,
-    /// The facts: what about, what, and what may be passed over.
-    facts: Vec<(&'a str, String, String)>,
+    /// The facts: what about, and of each what, and what may be passed over.
+    facts: Vec<(&'a str, Vec<(String, String)>)>,
+    /// How many causes there are, and how much they explain.
+    causes: String,
     bars: Vec<Bar>,
     more_bars: usize,
     bars_svg: String,
@@ -92,6 +94,8 @@ struct ColumnRow {
     lowest: String,
     highest: String,
     spread: String,
+    /// The bars in numbers, for those who do not see them.
+    numbers: String,
     svg: String,
 }
 
@@ -117,6 +121,7 @@ pub(super) fn page(told: &Told<'_>) -> Result<String, askama::Error> {
         file: cut(&report.file.name, LONGEST),
         tool: format!("{} {}", report.tool.name, report.tool.version),
         facts: facts(&story),
+        causes: story.causes.1.replacen(", which", if report.causes.len() == 1 { " cause, which" } else { " causes, which" }, 1),
         bars_svg: charts::by_field(&bars),
         bars,
         more_bars,
@@ -149,12 +154,21 @@ fn upper(text: &str) -> String {
     letters.next().map(|first| first.to_uppercase().chain(letters).collect()).unwrap_or_default()
 }
 
-fn facts<'a>(story: &Story<'_>) -> Vec<(&'a str, String, String)> {
-    let one = |fact: &story::Fact| {
-        let aside = fact.aside.trim_start_matches([' ', ';']).trim();
-        (fact.name, cut(&fact.text, LONGEST), cut(aside, LONGEST))
-    };
-    story.facts.iter().map(one).collect()
+fn facts<'a>(story: &Story<'_>) -> Vec<(&'a str, Vec<(String, String)>)> {
+    let mut facts: Vec<(&str, Vec<(String, String)>)> = Vec::new();
+    for fact in &story.facts {
+        let aside = match fact.aside.strip_prefix(';') {
+            Some(_) => fact.aside.clone(),
+            None if fact.aside.trim().is_empty() => String::new(),
+            None => format!(", {}", fact.aside.trim()),
+        };
+        let said = (cut(&fact.text, LONGEST), cut(&aside, LONGEST));
+        match facts.last_mut().filter(|(name, _)| *name == fact.name) {
+            Some((_, all)) => all.push(said),
+            None => facts.push((fact.name, vec![said])),
+        }
+    }
+    facts
 }
 
 /// The findings by field, most first.
@@ -267,7 +281,7 @@ fn columns(report: &Report, overview: &Overview) -> Vec<ColumnRow> {
             Some(distinct) => grouped(distinct),
             None => "over 1,000".to_owned(),
         };
-        let (counts, spread) = spread(&profile.spread);
+        let (counts, spread, numbers) = spread(&profile.spread);
         ColumnRow {
             letter: column.letter.clone(),
             heading: cut(&column.heading, 80),
@@ -278,28 +292,28 @@ fn columns(report: &Report, overview: &Overview) -> Vec<ColumnRow> {
             highest: cut(&highest, 40),
             svg: if counts.is_empty() { String::new() } else { charts::small(&counts) },
             spread,
+            numbers,
         }
     })
     .collect()
 }
 
-/// How the values of a column are spread, in bars and in words.
-fn spread(spread: &Spread) -> (Vec<u64>, String) {
-    let joined = |counts: &[u64]| counts.iter().map(|count| grouped(*count)).collect::<Vec<_>>().join(", ");
+/// How the values of a column are spread: in bars, in words, and the bars in numbers.
+fn spread(spread: &Spread) -> (Vec<u64>, String, String) {
+    let parts = |counts: &[u64]| {
+        let all: Vec<String> = counts.iter().map(|count| grouped(*count)).collect();
+        format!("in {} equal parts: {}", counts.len(), all.join(", "))
+    };
     match spread {
-        Spread::Nothing => (Vec::new(), String::new()),
-        Spread::Values(counts) | Spread::Lengths(counts) if counts.is_empty() => (Vec::new(), String::new()),
-        Spread::Values(counts) => {
-            (counts.clone(), format!("in {} equal parts: {}", counts.len(), joined(counts)))
-        }
-        Spread::Lengths(counts) => {
-            (counts.clone(), format!("by length, in {} equal parts: {}", counts.len(), joined(counts)))
-        }
+        Spread::Values(counts) if !counts.is_empty() => (counts.clone(), String::new(), parts(counts)),
+        Spread::Lengths(counts) if !counts.is_empty() => (counts.clone(), " by length".to_owned(), parts(counts)),
+        Spread::Nothing | Spread::Values(_) | Spread::Lengths(_) => Default::default(),
         Spread::Words(words, others) => {
             let told = words.iter().map(|(word, count)| format!("{} {}", cut(word, 24), grouped(*count)));
             let rest = (*others > 0).then(|| format!("others {}", grouped(*others)));
             let counts = words.iter().map(|word| word.1).chain((*others > 0).then_some(*others));
-            (counts.collect(), told.chain(rest).collect::<Vec<_>>().join(", "))
+            let told: Vec<String> = told.chain(rest).collect();
+            (counts.collect(), format!(" {}", told.join(", ")), String::new())
         }
     }
 }
