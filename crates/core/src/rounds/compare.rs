@@ -27,6 +27,8 @@ impl Gatherer<'_> {
             let mark = self.of_finding(&group, &place);
             placeless.entry(group).or_default().push((mark, self.number_of(&finding)));
         }
+        let placed = placeless.values().flatten().filter_map(|(_, number)| *number);
+        let placed: BTreeSet<usize> = placed.collect();
         // What is counted and was met nowhere is told apart by nothing.
         let mut counted: BTreeMap<Group, u64> = BTreeMap::new();
         for total in &report.totals {
@@ -38,8 +40,13 @@ impl Gatherer<'_> {
         for (group, count) in counted {
             let met = gathered.groups.get(&group).map_or(0, Vec::len) + placeless.get(&group).map_or(0, Vec::len);
             let rest = count.saturating_sub(met as u64);
-            let marks = (0..rest).map(|number| (self.of_finding(&group, &number.to_le_bytes()), None));
+            let mut untold = (0..report.findings.len()).filter(|number| {
+                let is_told = gathered.told.contains_key(number) || placed.contains(number);
+                !is_told && report.findings.get(*number).is_some_and(|finding| Group::of(finding) == group)
+            });
+            let mark = |number: u64| (self.of_finding(&group, &number.to_le_bytes()), untold.next());
             if rest > 0 {
+                let marks: Vec<_> = (0..rest).map(mark).collect();
                 placeless.entry(group.clone()).or_default().extend(marks);
             }
         }

@@ -141,7 +141,8 @@ impl<'a> Gatherer<'a> {
 
     /// By what a row is known.
     fn own(&self, row: &RowView<'_>, findings: &[&Finding]) -> Own {
-        if let Some(mark) = self.by_key(row) {
+        // A key that is put right is another one then.
+        if let Some(mark) = self.by_key(row).filter(|_| !findings.iter().any(|finding| self.is_of_key(finding))) {
             return Own::Key(mark);
         }
         let fields = self.content.iter().map(|(name, column)| (name.as_str(), Some(*column)));
@@ -160,6 +161,16 @@ impl<'a> Gatherer<'a> {
         }
         let mark = self.by_content(row, fields, &without);
         Own::Content { without, mark, whole }
+    }
+
+    /// Whether a finding says that the key itself is not written as it must be.
+    fn is_of_key(&self, finding: &Finding) -> bool {
+        const OF_OTHERS: [Code; 4] =
+            [Code::KeyRepeated, Code::KeyNearlyRepeated, Code::KeyExists, Code::KeyNotFound];
+        let schema = self.gate.schema();
+        let field = finding.field.as_ref().and_then(|field| schema.field(field));
+        let is_of_key = field.is_some_and(|field| schema.key.contains(&field));
+        is_of_key && finding.rule.is_none() && !OF_OTHERS.contains(&finding.code)
     }
 
     fn by_key(&self, row: &RowView<'_>) -> Option<u64> {
@@ -184,8 +195,11 @@ impl<'a> Gatherer<'a> {
         if texts.iter().all(|(_, text)| text.is_empty()) {
             return self.salt.mark([b"raw".as_slice(), row.raw]);
         }
-        let lines = self.gate.schema().lines.is_some();
-        let key = Some(row).filter(|_| lines).and_then(RowView::key_values).unwrap_or_default();
+        // The first row of several holds the key for all; one with a fault is another when it is put right.
+        let schema = self.gate.schema();
+        let mut of_key = schema.key.iter().filter_map(|field| schema.fields.get(*field));
+        let keeps_key = schema.lines.is_some() && !of_key.any(|field| without.contains(&field.name));
+        let key = Some(row).filter(|_| keeps_key).and_then(RowView::key_values).unwrap_or_default();
         let texts = texts.iter().flat_map(|(name, text)| [name.as_bytes(), text.as_bytes()]);
         self.salt.mark([b"row".as_slice(), &key].into_iter().chain(texts))
     }

@@ -12,6 +12,9 @@ pub(super) fn lines(since: Option<&SinceTold>, width: usize) -> Vec<String> {
     let Some(since) = since else { return Vec::new() };
     let mut lines = part("Since", &cut(&since.head, width.saturating_sub(10))).to_vec();
     let mut put = |name: &str, text: &str, style| {
+        if text.is_empty() {
+            return;
+        }
         for (number, line) in textwrap::wrap(text, width.saturating_sub(15)).iter().enumerate() {
             let name = if number == 0 { name } else { "" };
             lines.push(format!("   {}  {line}", paint(&padded(name, 8), style)));
