@@ -3,6 +3,7 @@
 mod check;
 mod layout;
 mod mend;
+mod receipt;
 mod reconcile;
 mod words;
 
@@ -12,6 +13,7 @@ use std::path::PathBuf;
 pub(crate) use check::{CheckArgs, EffectsArgs};
 pub(crate) use layout::{LayoutArgs, ShortRowsArg};
 pub(crate) use mend::MendArgs;
+pub(crate) use receipt::ReceiptArgs;
 pub(crate) use reconcile::ReconcileArgs;
 pub(crate) use words::{FormatArg, ModeArg};
 
@@ -33,6 +35,8 @@ pub(crate) enum Command {
     Mend(MendArgs),
     /// What loading the ready rows would do to the records that are there, field by field
     Effects(EffectsArgs),
+    /// Whether these are the very rows that passed: held against the receipt of the check
+    Receipt(ReceiptArgs),
     /// Whether all that was handed over has arrived: ready rows held against the records after the load
     Reconcile(ReconcileArgs),
     /// Draft a record schema from an export, a data dictionary, SQL, CSVW or JSON Schema

@@ -25,19 +25,7 @@ fn main() -> ExitCode {
             Ok(cli) => cli,
             Err(asked) => return said(&asked),
         };
-        let outcome = match &cli.command {
-            args::Command::Check(args) => commands::check::run(args),
-            args::Command::Mend(args) => commands::mend::run(args),
-            args::Command::Effects(args) => commands::effects::run(args),
-            args::Command::Reconcile(args) => commands::reconcile::run(args),
-            args::Command::Peek(args) => commands::peek::run(args),
-            args::Command::Draft(args) => commands::draft::run(args),
-            args::Command::Fields(args) => commands::fields::run(args),
-            args::Command::Template(args) => commands::template::run(args),
-            args::Command::Match(args) => commands::matching::run(args),
-            args::Command::Explain(args) => commands::explain::run(args),
-            args::Command::Demo(args) => commands::demo::run(args),
-        };
+        let outcome = commands::run(&cli.command);
         outcome.map_or_else(|error| telling::tell(&error), ExitCode::from)
     })
 }

@@ -67,6 +67,7 @@ pub mod peek;
 pub mod plan;
 pub mod prints;
 pub mod profile;
+pub mod receipt;
 pub mod reconcile;
 pub mod report;
 pub mod rounds;

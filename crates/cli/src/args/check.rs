@@ -100,6 +100,14 @@ pub(crate) struct CheckArgs {
     #[arg(long, value_name = "EARLIER.json")]
     pub(crate) since: Option<PathBuf>,
 
+    /// Write a receipt for the ready rows, if the gate is open: which bytes passed, and by what they were judged
+    #[arg(long, value_name = "FILE.json", requires = "ready", help_heading = "Outputs")]
+    pub(crate) receipt: Option<PathBuf>,
+
+    /// Sign the receipt with this private key: Ed25519, in PEM
+    #[arg(long, value_name = "KEY.pem", requires = "receipt", help_heading = "Outputs")]
+    pub(crate) signed_by: Option<PathBuf>,
+
     /// The form of the report on standard output
     #[arg(long, value_enum, default_value_t = FormatArg::Text, help_heading = "Outputs")]
     pub(crate) format: FormatArg,

@@ -98,6 +98,8 @@ impl MendArgs {
             held: None,
             marked: None,
             report: Vec::new(),
+            receipt: None,
+            signed_by: None,
             since: None,
             format: self.format,
             force: self.force,

@@ -1,6 +1,8 @@
 //! `check`: the gate itself.
 
 use super::existing::{self, ExistingOf};
+use super::input_digest::InputDigest;
+use super::proof::Proof;
 use super::reports::Reports;
 use super::setup::{Setup, layout_of, threads};
 use super::stated::Stated;
@@ -63,7 +65,7 @@ pub(crate) fn check(args: &CheckArgs, listed: Listed<'_>) -> anyhow::Result<(Rep
     limits::refuse_without_existing(args, &settings, is_listed)?;
 
     let threads = threads(args);
-    let wants = (wanted.findings.as_ref(), wanted.reports.digest());
+    let wants = (wanted.findings.as_ref(), wanted.digest.stream());
     let judged = |options: &ReadOptions| judge(args, &setup, &settings, (options, sheet), wants);
     let (file, gate, list, outcome) = options.reading(judged, Error::itself)?;
     file.confirm_unchanged()?;
@@ -83,6 +85,8 @@ pub(crate) fn check(args: &CheckArgs, listed: Listed<'_>) -> anyhow::Result<(Rep
     report.take_effects(effects(&file, &gate, &outcome, threads, (wanted.changes, &mut outputs))?);
     list_missing(wanted.missing, &gate, &mut outputs)?;
     limits::limit(args, &mut report);
+    let digest = wanted.digest.done()?;
+    report.file.sha256 = digest.as_ref().map(|digest| digest.sha256.clone());
     wanted.reports.follow((args, &setup), (&file, &gate, &outcome), &mut report)?;
     if let Some(output) = wanted.findings {
         outputs.complete(output)?;
@@ -90,6 +94,9 @@ pub(crate) fn check(args: &CheckArgs, listed: Listed<'_>) -> anyhow::Result<(Rep
     if let Some(output) = wanted.marked {
         write_marked(args, (&file, &gate, &outcome), &report, output, &mut outputs)?;
         file.confirm_unchanged()?;
+    }
+    if let Some(proof) = wanted.proof {
+        proof.write((args, &setup), (&gate, &report), digest.as_ref(), &mut outputs)?;
     }
     wanted.reports.write(args, (&file, &gate, &outcome), &report, &mut outputs)?;
     Ok((report, outputs.persist()?))
@@ -104,11 +111,14 @@ struct Wanted {
     changes: Option<Output>,
     missing: Option<Output>,
     reports: Reports,
+    proof: Option<Proof>,
+    digest: InputDigest,
 }
 
 impl Wanted {
     fn begin(args: &CheckArgs, listed: Listed<'_>, outputs: &mut Outputs) -> anyhow::Result<Self> {
         const UNSPOKEN: &str = "records that the file does not speak of";
+        let (reports, proof) = (Reports::begin(args, outputs)?, Proof::begin(args, outputs)?);
         let mut one = |path: Option<&Path>, what, endings| begin(outputs, path, what, endings);
         Ok(Self {
             findings: one(args.findings.as_deref(), "findings", FindingsFile::ENDINGS)?,
@@ -117,7 +127,9 @@ impl Wanted {
             marked: one(args.marked.as_deref(), "a marked workbook", MARKED_ENDINGS)?,
             changes: one(listed.changes, "changed cells", RowOutput::ENDINGS)?,
             missing: one(listed.missing, UNSPOKEN, RowOutput::ENDINGS)?,
-            reports: Reports::begin(args, outputs)?,
+            digest: InputDigest::begin(&args.file, proof.is_some() || reports.follows()),
+            reports,
+            proof,
         })
     }
 }

@@ -1,7 +1,6 @@
 //! `demo`: the demo world in a folder, and a walk through the main job on it.
 
-use super::{check, draft, effects, explain, fields, matching, mend, peek, reconcile, template};
-use crate::args::{Cli, Command, DemoArgs};
+use crate::args::{Cli, DemoArgs};
 use crate::ended::Ended;
 use crate::failure::Failure;
 use crate::render::words::program;
@@ -272,19 +271,8 @@ impl Walk {
             text::command_lines(&format!("{} {}", self.program, typed.join(" ")), terminal::width())
                 .join("\n")
         ))?;
-        match Cli::try_parse_from(std::iter::once("tidy-gate").chain(words.iter().copied()))?.command {
-            Command::Check(args) => drop(check::run(&args)?),
-            Command::Effects(args) => drop(effects::run(&args)?),
-            Command::Mend(args) => drop(mend::run(&args)?),
-            Command::Reconcile(args) => drop(reconcile::run(&args)?),
-            Command::Peek(args) => drop(peek::run(&args)?),
-            Command::Explain(args) => drop(explain::run(&args)?),
-            Command::Draft(args) => drop(draft::run(&args)?),
-            Command::Fields(args) => drop(fields::run(&args)?),
-            Command::Template(args) => drop(template::run(&args)?),
-            Command::Match(args) => drop(matching::run(&args)?),
-            Command::Demo(_) => {}
-        }
+        let cli = Cli::try_parse_from(std::iter::once("tidy-gate").chain(words.iter().copied()))?;
+        super::run(&cli.command)?;
         Ok(self.say("")?)
     }
 }

@@ -7,14 +7,13 @@ use crate::failure::Failure;
 use crate::render::report_file::{self, Form, Told};
 use crate::render::story::Context;
 use std::path::{Path, PathBuf};
-use std::thread::JoinHandle;
 use tidy_gate_core::gate::Gate;
 use tidy_gate_core::overview::Overview;
 use tidy_gate_core::prints::{Basis, Salt};
 use tidy_gate_core::report::Report;
 use tidy_gate_core::rounds::{Earlier, Gatherer};
 use tidy_gate_core::run::Outcome;
-use tidy_gate_files::{Digest, DigestSoFar, Error, Output, Outputs, TableFile, digest_of, gather};
+use tidy_gate_files::{Error, Output, Outputs, TableFile, gather};
 
 /// The endings of report files.
 const ENDINGS: &str = ".html, .md, .json or .sarif";
@@ -26,15 +25,6 @@ const LARGEST: u64 = 1 << 30;
 pub(super) struct Reports {
     files: Vec<(Form, Output)>,
     earlier: Option<Earlier>,
-    digest: Option<Digesting>,
-}
-
-/// The digest of the input, on its way.
-enum Digesting {
-    /// Of a file, read beside the check.
-    File(JoinHandle<Result<Digest, Error>>),
-    /// Of what comes in once.
-    Stream(DigestSoFar),
 }
 
 impl Reports {
@@ -45,40 +35,24 @@ impl Reports {
             files.extend(output.map(|output| (Form::of(output.path()), output)));
         }
         let earlier = args.since.as_deref().map(read_earlier).transpose()?;
-        let is_wanted = earlier.is_some() || files.iter().any(|(form, _)| form.tells_marks());
-        let digest = is_wanted.then(|| match args.file.metadata().is_ok_and(|facts| facts.is_file()) {
-            true => {
-                let path = args.file.clone();
-                Digesting::File(std::thread::spawn(move || digest_of(&path)))
-            }
-            false => Digesting::Stream(DigestSoFar::default()),
-        });
-        Ok(Self { files, earlier, digest })
+        Ok(Self { files, earlier })
     }
 
-    /// What takes the digest of an input that comes in once.
-    pub(super) fn digest(&self) -> Option<&DigestSoFar> {
-        match &self.digest {
-            Some(Digesting::Stream(so_far)) => Some(so_far),
-            _ => None,
-        }
+    /// Whether findings and rows are followed.
+    pub(super) fn follows(&self) -> bool {
+        self.earlier.is_some() || self.files.iter().any(|(form, _)| form.tells_marks())
     }
 
     /// Follows the findings and rows of the file, where a report tells of that.
     pub(super) fn follow(
-        &mut self,
+        &self,
         (args, setup): (&CheckArgs, &Setup),
         (file, gate, outcome): (&TableFile, &Gate, &Outcome),
         report: &mut Report,
     ) -> anyhow::Result<()> {
-        let Some(digest) = self.digest.take() else { return Ok(()) };
-        let digest = match digest {
-            Digesting::File(thread) => Some(thread.join().map_err(|_| Error::BrokenOff {
-                path: args.file.clone(),
-            })??),
-            Digesting::Stream(so_far) => so_far.done(),
-        };
-        report.file.sha256 = digest.map(|digest| digest.sha256);
+        if !self.follows() {
+            return Ok(());
+        }
         if let (Some(earlier), Some(path)) = (&self.earlier, &args.since)
             && earlier.record != setup.schema.record
         {

@@ -8,6 +8,8 @@ use xxhash_rust::xxh3::{xxh3_64, xxh3_128};
 #[derive(Debug, Default)]
 pub struct Batch {
     pub(super) count: u64,
+    /// The sum of the hashes of all keys, which is the same in whatever order they come.
+    pub(super) key_sum: u128,
     /// Those of them that have no key.
     pub(super) keyless: u64,
     /// Keys and cells of those that are wanted, one behind the other.
@@ -38,6 +40,7 @@ impl Batch {
         cells: impl Iterator<Item = Cow<'a, [u8]>>,
     ) {
         self.count += 1;
+        self.key_sum = self.key_sum.wrapping_add(xxh3_128(key));
         if is_near && let Ok(key) = std::str::from_utf8(key) {
             self.near.push(key.to_owned());
         }

@@ -54,6 +54,7 @@ pub struct Kept {
     unmentioned_keys: Vec<Vec<u8>>,
     layer: u32,
     count: u64,
+    key_sum: u128,
     keyless: u64,
     repeated: u64,
     near: Option<References>,
@@ -78,6 +79,7 @@ impl Kept {
             unmentioned_keys: Vec::new(),
             layer: 0,
             count: 0,
+            key_sum: 0,
             keyless: 0,
             repeated: 0,
             near,
@@ -104,6 +106,7 @@ impl Kept {
 
     /// Takes up a piece of the source. The first of several records with the same key stands.
     pub fn join(&mut self, batch: &Batch) {
+        self.key_sum = self.key_sum.wrapping_add(batch.key_sum);
         self.keyless += batch.keyless;
         self.count += match &mut self.lines {
             Some(lines) => batch.records.iter().filter(|record| lines.begin(**record)).count() as u64,
@@ -204,6 +207,7 @@ impl Kept {
 
     /// Takes up a piece of rows that were handed over, their cells as values: what is blank in them leaves what is there.
     pub fn join_released(&mut self, batch: &Batch) {
+        self.key_sum = self.key_sum.wrapping_add(batch.key_sum);
         self.join_near(batch);
         for (hash, key, bytes, ends) in batch.records(self.width()) {
             let below = self.find(hash, key);
@@ -321,6 +325,10 @@ impl Existing for Kept {
 
     fn count(&self) -> u64 {
         self.count
+    }
+
+    fn key_sum(&self) -> u128 {
+        self.key_sum
     }
 
     fn repeated(&self) -> u64 {

@@ -21,6 +21,9 @@ pub trait Existing: Debug + Send + Sync {
     /// How many records there are.
     fn count(&self) -> u64;
 
+    /// The sum of the hashes of all their keys, which is the same in whatever order they come.
+    fn key_sum(&self) -> u128;
+
     /// How many of them have a key that another has, among those that were looked for.
     fn repeated(&self) -> u64;
 

@@ -12,7 +12,7 @@ use crate::mode::Mode;
 use crate::prints::{Basis, Fingerprints, Since};
 use crate::schema::RecordSchema;
 use schemars::JsonSchema;
-use serde::Serialize;
+use serde::{Deserialize, Serialize};
 use std::collections::BTreeMap;
 
 pub use finding::FindingReport;
@@ -97,7 +97,7 @@ pub struct Region {
 }
 
 /// The program.
-#[derive(Debug, Clone, Serialize, JsonSchema)]
+#[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize, JsonSchema)]
 pub struct Tool {
     /// Its name.
     pub name: String,

@@ -4,6 +4,7 @@ use super::keys::Keys;
 use crate::likeness;
 use std::collections::HashMap;
 use std::sync::{Arc, OnceLock};
+use xxhash_rust::xxh3::xxh3_128;
 
 /// So many keys are told for which one word stands.
 const TOLD: usize = 4;
@@ -82,6 +83,12 @@ impl References {
     /// All keys, in the order in which they came.
     pub fn keys(&self) -> impl Iterator<Item = &str> {
         self.keys.iter()
+    }
+
+    /// The sum of the hashes of all keys, which is the same in whatever order they come.
+    #[must_use]
+    pub fn key_sum(&self) -> u128 {
+        self.keys().fold(0, |sum: u128, key| sum.wrapping_add(xxh3_128(key.as_bytes())))
     }
 
     /// Whether the text is a key.

@@ -2,6 +2,7 @@
 
 use super::one::Output;
 use super::{leftovers, placing};
+use crate::digest::{Digest, digest_of};
 use crate::error::Error;
 use crate::row_output::RowOutput;
 use std::fs::Metadata;
@@ -98,6 +99,12 @@ impl Outputs {
     /// Where the outputs will stand that are complete so far.
     pub fn completed(&self) -> impl Iterator<Item = &Path> {
         self.finished.iter().map(|(path, _)| path.as_path())
+    }
+
+    /// The digest of an output that is complete.
+    pub fn digest(&self, path: &Path) -> Option<Result<Digest, Error>> {
+        let (_, file) = self.finished.iter().find(|(own, _)| own == path)?;
+        Some(digest_of(file.path()))
     }
 
     /// Moves all complete outputs to their places, or none: if one cannot be, those moved before are as they were.

@@ -28,6 +28,10 @@ pub(crate) struct Context {
     pub(crate) held_again: Option<String>,
     /// The marked workbook that was written, and the check of it when it comes back, as it can be typed.
     pub(crate) marked_again: Option<(String, String)>,
+    /// The check of the receipt that was written before the rows are loaded, as it can be typed.
+    pub(crate) receipt: Option<String>,
+    /// Whether a receipt was asked for, and there is none.
+    pub(crate) lacks_receipt: bool,
     /// What was asked for and not written, since no row was judged.
     pub(crate) not_written: Vec<String>,
     /// The plan, as it was named.
@@ -147,6 +151,10 @@ impl Context {
             wrote_findings: is_written(&args.findings),
             held_again,
             marked_again: marked_again(args, &arguments_of_marked, written),
+            receipt: args.receipt.as_ref().zip(args.ready.as_ref()).filter(|(receipt, _)| written.contains(receipt)).map(
+                |(receipt, ready)| format!("{} --with {}", quoted_path(ready), quoted_path(receipt)),
+            ),
+            lacks_receipt: args.receipt.as_ref().is_some_and(|receipt| !written.contains(receipt)),
             not_written: [&args.ready, &args.held]
                 .into_iter()
                 .flatten()

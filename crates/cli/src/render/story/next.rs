@@ -43,6 +43,9 @@ pub(super) fn steps(report: &Report, context: &Context) -> Vec<Step> {
         let text = format!("Not written, since there is no judged row: {}", names.join(", "));
         steps.push(Step::said(text));
     }
+    if context.lacks_receipt && report.gate == Verdict::Shut {
+        steps.push(Step::said("No receipt was written, since the gate is shut."));
+    }
     let is_beyond = report.effects.as_ref().is_some_and(|effects| effects.beyond.is_some());
     if is_beyond {
         let text = "Look at every cell that would change; if it is meant, permit more:";
@@ -86,7 +89,12 @@ fn loading(report: &Report, context: &Context) -> Vec<Step> {
     }
     if context.wrote_ready {
         let file = if why.is_empty() { "" } else { ", not the file" };
-        return vec![Step::said(format!("Load the ready rows{file}{why}."))];
+        let mut steps = vec![Step::said(format!("Load the ready rows{file}{why}."))];
+        if let Some(receipt) = &context.receipt {
+            let text = "Whoever loads them sees first whether they are the very rows that passed:";
+            steps.push(Step::run(text, format!("{} receipt {receipt}", context.program)));
+        }
+        return steps;
     }
     if why.is_empty() {
         let text = "Load the file, or have its rows written in the target's form:";
