@@ -15,7 +15,7 @@ pub(crate) use layout::{LayoutArgs, ShortRowsArg};
 pub(crate) use mend::MendArgs;
 pub(crate) use receipt::ReceiptArgs;
 pub(crate) use reconcile::ReconcileArgs;
-pub(crate) use words::{FormatArg, ModeArg};
+pub(crate) use words::{CheckFormatArg, ColorArg, FormatArg, ModeArg};
 
 /// Checks prepared import files against a record schema, before any load runs.
 #[derive(Debug, Parser)]
@@ -25,6 +25,18 @@ pub(crate) use words::{FormatArg, ModeArg};
 pub(crate) struct Cli {
     #[command(subcommand)]
     pub(crate) command: Command,
+
+    /// Say nothing on standard output, and one line on standard error when the gate is shut
+    #[arg(long, short, global = true, help_heading = "What is said")]
+    pub(crate) quiet: bool,
+
+    /// Say on standard error what is done and how long it takes; twice for more
+    #[arg(long, short, global = true, action = clap::ArgAction::Count, help_heading = "What is said")]
+    pub(crate) verbose: u8,
+
+    /// When to use colours
+    #[arg(long, global = true, value_enum, value_name = "WHEN", default_value_t = ColorArg::Auto, help_heading = "What is said")]
+    pub(crate) color: ColorArg,
 }
 
 #[derive(Debug, Subcommand)]
@@ -51,6 +63,8 @@ pub(crate) enum Command {
     Match(MatchArgs),
     /// What a finding means, why it matters, how to put it right
     Explain(ExplainArgs),
+    /// Completions of commands and options for a shell, or the man pages
+    Completions(CompletionsArgs),
     /// Write the demo data into a folder and walk through a check on it
     Demo(DemoArgs),
 }
@@ -318,6 +332,34 @@ pub(crate) struct ExplainArgs {
     /// The code of a finding, such as date-bad; all codes are listed without one
     #[arg(value_name = "CODE")]
     pub(crate) code: Option<String>,
+}
+
+const COMPLETIONS_EXAMPLES: &str = "\
+Examples:
+  tidy-gate completions bash > ~/.local/share/bash-completion/completions/tidy-gate
+  tidy-gate completions man --to ~/.local/share/man/man1";
+
+#[derive(Debug, Args)]
+#[command(after_help = COMPLETIONS_EXAMPLES)]
+pub(crate) struct CompletionsArgs {
+    /// For which shell; `man` for the man pages
+    #[arg(value_enum, value_name = "SHELL")]
+    pub(crate) shell: ShellArg,
+
+    /// The folder to write the man pages into
+    #[arg(long, value_name = "FOLDER", required_if_eq("shell", "man"))]
+    pub(crate) to: Option<PathBuf>,
+}
+
+#[derive(Debug, Clone, Copy, PartialEq, Eq, ValueEnum)]
+pub(crate) enum ShellArg {
+    Bash,
+    Zsh,
+    Fish,
+    #[value(name = "powershell")]
+    PowerShell,
+    /// Pages for `man`, one a command
+    Man,
 }
 
 const DEMO_EXAMPLES: &str = "\

@@ -1,6 +1,7 @@
 //! One file a command, and what several of them need.
 
 mod check;
+mod completions;
 mod demo;
 mod draft;
 mod effects;
@@ -10,6 +11,7 @@ mod fields;
 mod held_plan;
 mod like;
 mod limits;
+mod lists;
 mod look;
 mod matching;
 mod mend;
@@ -41,6 +43,7 @@ pub(crate) fn run(command: &Command) -> anyhow::Result<Ended> {
         Command::Template(args) => template::run(args),
         Command::Match(args) => matching::run(args),
         Command::Explain(args) => explain::run(args),
+        Command::Completions(args) => completions::run(args),
         Command::Demo(args) => demo::run(args),
     }
 }

@@ -5,6 +5,7 @@ mod commands;
 mod ended;
 mod failure;
 mod interrupt;
+mod manner;
 mod mishap;
 mod no_memory;
 mod progress;
@@ -25,6 +26,7 @@ fn main() -> ExitCode {
             Ok(cli) => cli,
             Err(asked) => return said(&asked),
         };
+        manner::take(&cli);
         let outcome = commands::run(&cli.command);
         outcome.map_or_else(|error| telling::tell(&error), ExitCode::from)
     })

@@ -12,6 +12,27 @@ pub(crate) mod words;
 use crate::failure::{Failure, is_closed_pipe};
 use std::io::Write;
 use std::path::PathBuf;
+use std::sync::atomic::{AtomicBool, Ordering};
+
+/// Whether nothing is said on standard output.
+static QUIET: AtomicBool = AtomicBool::new(false);
+
+/// From now on, nothing is said on standard output.
+pub(crate) fn be_quiet() {
+    QUIET.store(true, Ordering::Relaxed);
+}
+
+/// Whether nothing is said on standard output.
+pub(crate) fn is_quiet() -> bool {
+    QUIET.load(Ordering::Relaxed)
+}
+
+/// One line on standard error, where nothing is said on standard output.
+pub(crate) fn aside_when_quiet(line: &str) {
+    if is_quiet() {
+        to_stderr(&format!("{}\n", crate::terminal::shown(line)));
+    }
+}
 
 /// Writes to standard output; a reader that has gone away is no error.
 pub(crate) fn to_stdout(text: &str) -> Result<(), Failure> {
@@ -20,6 +41,9 @@ pub(crate) fn to_stdout(text: &str) -> Result<(), Failure> {
 
 /// The same when files were written before: whoever does not get the text is told which ones stand.
 pub(crate) fn to_stdout_beside(text: &str, written: &[PathBuf]) -> Result<(), Failure> {
+    if is_quiet() {
+        return Ok(());
+    }
     let mut stream = anstream::stdout().lock();
     let names: Vec<String> = written.iter().map(|path| path.display().to_string()).collect();
     let stand = format!("written all the same: {}", names.join(", "));

@@ -372,7 +372,7 @@ impl Error {
     }
 
     /// For an output.
-    pub(crate) fn write(path: &std::path::Path, source: impl Into<io::Error>) -> Self {
+    pub fn write(path: &std::path::Path, source: impl Into<io::Error>) -> Self {
         Self::Write { path: path.to_owned(), source: source.into() }
     }
 }

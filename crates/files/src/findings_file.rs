@@ -18,6 +18,7 @@ use tidy_gate_core::run::FindingSink;
 /// The findings of the rows, kept until the list can be written.
 #[derive(Debug)]
 pub struct FindingsFile {
+    /// Where the list goes, for messages.
     path: PathBuf,
     form: Form,
     journal: BufWriter<File>,
@@ -64,8 +65,19 @@ impl FindingsFile {
     pub fn new(output: &Output) -> Result<Self, Error> {
         let path = output.path().to_owned();
         let is_csv = path.extension().is_some_and(|ending| ending.eq_ignore_ascii_case("csv"));
+        Self::of(path, if is_csv { Form::Csv } else { Form::Ndjson })
+    }
+
+    /// For a stream of NDJSON.
+    ///
+    /// # Errors
+    /// When there is no room for the journal.
+    pub fn stream() -> Result<Self, Error> {
+        Self::of(PathBuf::from("standard output"), Form::Ndjson)
+    }
+
+    fn of(path: PathBuf, form: Form) -> Result<Self, Error> {
         let journal = tempfile::tempfile().map_err(Error::temporary)?;
-        let form = if is_csv { Form::Csv } else { Form::Ndjson };
         Ok(Self { path, form, journal: BufWriter::with_capacity(1 << 18, journal), line: Vec::new() })
     }
 
@@ -76,7 +88,7 @@ impl FindingsFile {
     /// When something cannot be read or written.
     pub fn write(
         self,
-        output: &mut Output,
+        output: &mut dyn FnMut(&[u8]) -> Result<(), Error>,
         besides: &[Finding],
         repeats: impl FnOnce(&mut dyn FnMut(&Finding) -> Result<bool, Error>) -> Result<bool, Error>,
     ) -> Result<(), Error> {
@@ -85,15 +97,15 @@ impl FindingsFile {
         let mut file = journal.into_inner().map_err(|error| failed(error.into_error()))?;
         file.rewind().map_err(failed)?;
         if form == Form::Csv {
-            output.write(b"\xEF\xBB\xBF")?;
-            output.write(&csv_record(COLUMNS.map(Cow::Borrowed)))?;
+            output(b"\xEF\xBB\xBF")?;
+            output(&csv_record(COLUMNS.map(Cow::Borrowed)))?;
         }
         let mut merge =
             Merge { journal: Journal::new(BufReader::with_capacity(1 << 18, file)), besides, form };
         merge.journal.advance().map_err(failed)?;
         repeats(&mut |finding| {
             merge.up_to(Some(finding.order()), output)?;
-            output.write(&rendered(finding, form))?;
+            output(&rendered(finding, form))?;
             Ok(true)
         })?;
         merge.up_to(None, output)
@@ -122,7 +134,11 @@ struct Merge<'a> {
 
 impl Merge<'_> {
     /// Writes what comes before the given order; all that is left, without one.
-    fn up_to(&mut self, end: Option<Order>, output: &mut Output) -> Result<(), Error> {
+    fn up_to(
+        &mut self,
+        end: Option<Order>,
+        output: &mut dyn FnMut(&[u8]) -> Result<(), Error>,
+    ) -> Result<(), Error> {
         let before = |order: Order, end: Option<Order>| end.is_none_or(|end| order < end);
         loop {
             let beside = self.besides.first().map(Finding::order).filter(|order| before(*order, end));
@@ -131,12 +147,12 @@ impl Merge<'_> {
                 (None, None) => return Ok(()),
                 (Some(beside), journal) if journal.is_none_or(|journal| beside <= journal) => {
                     let Some((first, rest)) = self.besides.split_first() else { return Ok(()) };
-                    output.write(&rendered(first, self.form))?;
+                    output(&rendered(first, self.form))?;
                     self.besides = rest;
                 }
                 _ => {
-                    output.write(&self.journal.text)?;
-                    self.journal.advance().map_err(|source| Error::write(output.path(), source))?;
+                    output(&self.journal.text)?;
+                    self.journal.advance().map_err(Error::temporary)?;
                 }
             }
         }

@@ -1,7 +1,7 @@
 //! What a check takes, and a look at its effects.
 
 use super::layout::LayoutArgs;
-use super::words::{FormatArg, ModeArg};
+use super::words::{CheckFormatArg, ModeArg};
 use clap::Args;
 use std::path::PathBuf;
 use tidy_gate_core::plan::Tolerance;
@@ -109,8 +109,8 @@ pub(crate) struct CheckArgs {
     pub(crate) signed_by: Option<PathBuf>,
 
     /// The form of the report on standard output
-    #[arg(long, value_enum, default_value_t = FormatArg::Text, help_heading = "Outputs")]
-    pub(crate) format: FormatArg,
+    #[arg(long, value_enum, default_value_t = CheckFormatArg::Text, help_heading = "Outputs")]
+    pub(crate) format: CheckFormatArg,
 
     /// Overwrite existing outputs; never the input
     #[arg(long, help_heading = "Outputs")]

@@ -2,7 +2,7 @@
 
 use super::check::CheckArgs;
 use super::layout::LayoutArgs;
-use super::words::{FormatArg, ModeArg};
+use super::words::{CheckFormatArg, FormatArg, ModeArg};
 use clap::Args;
 use std::path::PathBuf;
 
@@ -101,7 +101,7 @@ impl MendArgs {
             receipt: None,
             signed_by: None,
             since: None,
-            format: self.format,
+            format: CheckFormatArg::Text,
             force: self.force,
             threads: None,
             layout: self.layout.clone(),

@@ -30,3 +30,23 @@ pub(crate) enum FormatArg {
     /// For programs: the report of format 1
     Json,
 }
+
+#[derive(Debug, Clone, Copy, PartialEq, Eq, ValueEnum)]
+pub(crate) enum CheckFormatArg {
+    /// For people
+    Text,
+    /// For programs: the report of format 1
+    Json,
+    /// For programs: every finding on a line, then the report without them
+    Ndjson,
+}
+
+#[derive(Debug, Clone, Copy, PartialEq, Eq, ValueEnum)]
+pub(crate) enum ColorArg {
+    /// On a terminal, unless NO_COLOR is set; elsewhere where CLICOLOR_FORCE is
+    Auto,
+    /// Always
+    Always,
+    /// Never
+    Never,
+}

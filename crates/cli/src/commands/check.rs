@@ -2,17 +2,20 @@
 
 use super::existing::{self, ExistingOf};
 use super::input_digest::InputDigest;
+use super::lists::Lists;
 use super::proof::Proof;
 use super::reports::Reports;
 use super::setup::{Setup, layout_of, threads};
 use super::stated::Stated;
 use super::{held_plan, limits, references};
-use crate::args::{CheckArgs, FormatArg};
+use crate::args::{CheckArgs, CheckFormatArg};
 use crate::ended::Ended;
 use crate::failure::Failure;
 use crate::interrupt::{self, INTERRUPTED};
+use crate::manner::Stages;
 use crate::progress::Progress;
-use crate::render::story::Context;
+use crate::render::words::counted;
+use crate::render::story::{self, Context};
 use crate::render::{self, front, json, text};
 use encoding_rs::Encoding;
 use std::path::{Path, PathBuf};
@@ -27,16 +30,22 @@ use tidy_gate_files::{
 };
 
 pub(crate) fn run(args: &CheckArgs) -> anyhow::Result<Ended> {
-    let (report, written) = check(args, Listed::default())?;
+    let streams = args.format == CheckFormatArg::Ndjson && !render::is_quiet();
+    let (report, written) = check(args, Listed { streams, ..Listed::default() })?;
     let text = match args.format {
-        FormatArg::Json => json::pretty(&report)?,
-        FormatArg::Text => {
+        CheckFormatArg::Json => json::pretty(&report)?,
+        CheckFormatArg::Ndjson => json::head(report.clone())?,
+        CheckFormatArg::Text => {
             let context = Context::new(args, &written, report.effects.is_some());
             text::report(&report, &context, crate::terminal::width())
         }
     };
     render::to_stdout_beside(&text, &written)?;
-    Ok(if report.gate == Verdict::Open { Ended::Well } else { Ended::Shut })
+    if report.gate == Verdict::Open {
+        return Ok(Ended::Well);
+    }
+    render::aside_when_quiet(&story::said_shut(&report, &args.file));
+    Ok(Ended::Shut)
 }
 
 /// What is listed of effects, and where.
@@ -46,15 +55,20 @@ pub(crate) struct Listed<'a> {
     pub(crate) changes: Option<&'a Path>,
     /// Records that the file does not speak of.
     pub(crate) missing: Option<&'a Path>,
+    /// Whether all findings go to standard output.
+    pub(crate) streams: bool,
 }
 
 /// Checks the file and writes the outputs asked for; gives the report and the files written.
 pub(crate) fn check(args: &CheckArgs, listed: Listed<'_>) -> anyhow::Result<(Report, Vec<PathBuf>)> {
+    let mut stages = Stages::begin();
     let stated = Stated::read(&args.dates, args.today.as_ref())?;
     let mut setup = Setup::read(args.record.as_deref(), args.plan.as_deref(), &args.file)?;
     setup.follow_sheet(&args.file, args.mode)?;
     let (options, sheet) = layout_of(&args.file, &args.layout, &setup.plan, &setup.schema)?;
+    stages.done("record schema and plan read");
     let known = known(args, &setup, &stated, (&options, sheet), listed.missing.is_some())?;
+    stages.done("existing records and references read");
     let sources = known.references.iter().map(|file| (file, "a file of references"));
     let existing_files = known.existing.iter().map(|file| (file, "a source of existing records"));
     let earlier = args.since.iter().map(|file| (file, "the earlier report"));
@@ -65,29 +79,35 @@ pub(crate) fn check(args: &CheckArgs, listed: Listed<'_>) -> anyhow::Result<(Rep
     limits::refuse_without_existing(args, &settings, is_listed)?;
 
     let threads = threads(args);
-    let wants = (wanted.findings.as_ref(), wanted.digest.stream());
+    let wants = (wanted.findings.as_ref(), listed.streams, wanted.digest.stream());
     let judged = |options: &ReadOptions| judge(args, &setup, &settings, (options, sheet), wants);
-    let (file, gate, list, outcome) = options.reading(judged, Error::itself)?;
+    let (file, gate, lists, outcome) = options.reading(judged, Error::itself)?;
     file.confirm_unchanged()?;
     let plan = args.plan.as_deref().map(|plan| plan.display().to_string());
+    stages.done(&format!("{} judged", counted(outcome.counts.rows, "row", "rows")));
     let mut report = Report::new(&gate, &outcome, facts(&args.file, &file), plan.as_deref(), tool());
 
     report.take_causes(&gate, causes(&gate, &file, &outcome, threads)?);
-    if let (Some(output), Some(list)) = (&mut wanted.findings, list) {
-        write_findings(list, output, &gate, &file, &outcome, &report)?;
+    stages.done("causes looked for");
+    if let Some(lists) = lists {
+        lists.write(wanted.findings.as_mut(), (&file, &gate, &outcome), &report)?;
     }
+    stages.done("findings listed");
     refuse_loss(args, &gate, wanted.ready.is_some() && outcome.counts.records() > 0)?;
     // A file without rows ends the work: there are none to be handed on.
     if outcome.counts.records() > 0 {
         let rows = (&mut report, wanted.ready.take(), wanted.held.take());
         hand_on(args, &setup, (&file, &gate, &outcome), rows, &mut outputs)?;
     }
+    stages.done("ready and held rows written");
     report.take_effects(effects(&file, &gate, &outcome, threads, (wanted.changes, &mut outputs))?);
     list_missing(wanted.missing, &gate, &mut outputs)?;
     limits::limit(args, &mut report);
+    stages.done("effects compared");
     let digest = wanted.digest.done()?;
     report.file.sha256 = digest.as_ref().map(|digest| digest.sha256.clone());
     wanted.reports.follow((args, &setup), (&file, &gate, &outcome), &mut report)?;
+    stages.done("findings followed");
     if let Some(output) = wanted.findings {
         outputs.complete(output)?;
     }
@@ -95,11 +115,15 @@ pub(crate) fn check(args: &CheckArgs, listed: Listed<'_>) -> anyhow::Result<(Rep
         write_marked(args, (&file, &gate, &outcome), &report, output, &mut outputs)?;
         file.confirm_unchanged()?;
     }
+    stages.done("marked workbook written");
     if let Some(proof) = wanted.proof {
         proof.write((args, &setup), (&gate, &report), digest.as_ref(), &mut outputs)?;
     }
     wanted.reports.write(args, (&file, &gate, &outcome), &report, &mut outputs)?;
-    Ok((report, outputs.persist()?))
+    let written = outputs.persist()?;
+    stages.done("reports written");
+    stages.end();
+    Ok((report, written))
 }
 
 /// The outputs that were asked for, begun.
@@ -208,7 +232,7 @@ pub(super) fn checked(args: &CheckArgs) -> anyhow::Result<Checked> {
     let known = known(args, &setup, &stated, (&options, sheet), false)?;
     let files = known.references.iter().chain(&known.existing).map(|file| (file, "a file that is read"));
     let outputs = guarded(args, &setup, files);
-    let judged = |options: &ReadOptions| judge(args, &setup, &known.settings, (options, sheet), (None, None));
+    let judged = |options: &ReadOptions| judge(args, &setup, &known.settings, (options, sheet), (None, false, None));
     let (file, gate, _, outcome) = options.reading(judged, Error::itself)?;
     file.confirm_unchanged()?;
     Ok(Checked { file, gate, outcome, outputs })
@@ -293,7 +317,7 @@ fn guarded<'a>(
     outputs
 }
 
-type Run = (TableFile, Gate, Option<FindingsFile>, Outcome);
+type Run = (TableFile, Gate, Option<Lists>, Outcome);
 
 /// Opens the file and checks it.
 fn judge(
@@ -301,7 +325,7 @@ fn judge(
     setup: &Setup,
     settings: &Settings,
     (options, sheet): (&ReadOptions, Option<&str>),
-    (findings, digest): (Option<&Output>, Option<&DigestSoFar>),
+    (findings, streams, digest): (Option<&Output>, bool, Option<&DigestSoFar>),
 ) -> Result<Run, Error> {
     let mut input = Input::open(&args.file)?;
     digest.into_iter().for_each(|so_far| input.digest(so_far));
@@ -309,7 +333,7 @@ fn judge(
     let file = TableFile::open_sheet(input, sheet, options, Some(&widened), true, &INTERRUPTED)?;
     let mut gate = Gate::new(setup.schema.clone(), settings.clone(), file.table().clone());
     let progress = Progress::new(file.size());
-    let mut begin = || findings.map(FindingsFile::new).transpose();
+    let mut begin = || Lists::begin(findings, streams);
     let (outcome, list) = run::check(&mut gate, &file, threads(args), &progress, &mut begin)?;
     Ok((file, gate, list, outcome))
 }
@@ -323,30 +347,6 @@ pub(super) fn begin(
     let output = path.map(|path| outputs.create(path, what, endings)).transpose()?;
     interrupt::take_away(output.as_ref().map(Output::temporary));
     Ok(output)
-}
-
-fn write_findings(
-    list: FindingsFile,
-    output: &mut Output,
-    gate: &Gate,
-    file: &TableFile,
-    outcome: &Outcome,
-    report: &Report,
-) -> Result<(), Error> {
-    let mut besides = gate.opening_of(&outcome.filled);
-    besides.extend(outcome.late.iter().cloned());
-    if outcome.counts.records() == 0 {
-        besides.extend(
-            report
-                .findings
-                .iter()
-                .filter(|finding| finding.row.is_none() && !besides.contains(finding))
-                .cloned()
-                .collect::<Vec<_>>(),
-        );
-    }
-    besides.sort_by_key(tidy_gate_core::finding::Finding::order);
-    list.write(output, &besides, |take| run::each_repeat(gate, file, outcome, take))
 }
 
 pub(super) fn facts(path: &Path, file: &TableFile) -> FileFacts {

@@ -37,7 +37,11 @@ pub(crate) fn run(args: &ReceiptArgs) -> anyhow::Result<Ended> {
         FormatArg::Text => text::receipt(&verified, &args.file, crate::terminal::width()),
     };
     render::to_stdout(&text)?;
-    Ok(if verified.valid { Ended::Well } else { Ended::Shut })
+    if verified.valid {
+        return Ok(Ended::Well);
+    }
+    render::aside_when_quiet(&format!("receipt void: {} must not be loaded on it", args.file.display()));
+    Ok(Ended::Shut)
 }
 
 /// What is given beside the ready rows.

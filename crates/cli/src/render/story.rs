@@ -48,6 +48,11 @@ pub(crate) struct Story<'a> {
     pub(crate) next: Vec<Step>,
 }
 
+/// One line for whoever hears nothing else: the gate is shut, and why.
+pub(crate) fn said_shut(report: &Report, file: &std::path::Path) -> String {
+    format!("gate shut: {}: {}", file.display(), verdict::verdict(report))
+}
+
 impl<'a> Story<'a> {
     /// The story of a report; `most` groups are told whole, of the others only what is counted.
     pub(crate) fn of(report: &'a Report, context: &Context, most: usize) -> Self {
