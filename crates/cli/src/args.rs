@@ -34,8 +34,8 @@ pub(crate) struct Cli {
     #[arg(long, short, global = true, action = clap::ArgAction::Count, help_heading = "What is said")]
     pub(crate) verbose: u8,
 
-    /// When to use colours
-    #[arg(long, global = true, value_enum, value_name = "WHEN", default_value_t = ColorArg::Auto, help_heading = "What is said")]
+    /// When to use colours: auto, always or never; auto means on a terminal, unless NO_COLOR is set
+    #[arg(long, global = true, value_enum, value_name = "WHEN", default_value_t = ColorArg::Auto, hide_possible_values = true, help_heading = "What is said")]
     pub(crate) color: ColorArg,
 }
 

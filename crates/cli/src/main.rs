@@ -2,6 +2,7 @@
 
 mod args;
 mod commands;
+mod dispatch;
 mod ended;
 mod failure;
 mod interrupt;
@@ -27,7 +28,7 @@ fn main() -> ExitCode {
             Err(asked) => return said(&asked),
         };
         manner::take(&cli);
-        let outcome = commands::run(&cli.command);
+        let outcome = dispatch::run(&cli.command);
         outcome.map_or_else(|error| telling::tell(&error), ExitCode::from)
     })
 }

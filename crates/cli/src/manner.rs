@@ -46,7 +46,10 @@ impl Stages {
     /// A stage has ended.
     pub(crate) fn done(&mut self, what: &str) {
         let now = Instant::now();
-        log::info!("{}  {what}", time(now - self.last));
+        let took = now - self.last;
+        // What took no time was not asked for.
+        let level = if took < Duration::from_micros(50) { log::Level::Debug } else { log::Level::Info };
+        log::log!(level, "{}  {what}", time(took));
         self.last = now;
     }
 

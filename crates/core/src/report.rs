@@ -10,6 +10,6 @@ pub(crate) mod v1;
 
 pub use columns::columns;
 pub use v1::{
-    ColumnReport, FileFacts, FilledReport, FindingReport, Place, Proposal, RecordFacts, Region, Report, ReportCounts,
-    ToRewrite, Tool, Total, TranslatedReport, Unjudged, Verdict,
+    ColumnReport, FileFacts, FilledReport, FindingReport, Place, Proposal, RecordFacts, Region, Report,
+    ReportCounts, ToRewrite, Tool, Total, TranslatedReport, Unjudged, Verdict,
 };

@@ -1,5 +1,6 @@
 //! `check`: the gate itself.
 
+use super::begin::begin;
 use super::existing::{self, ExistingOf};
 use super::input_digest::InputDigest;
 use super::lists::Lists;
@@ -11,11 +12,11 @@ use super::{held_plan, limits, references};
 use crate::args::{CheckArgs, CheckFormatArg};
 use crate::ended::Ended;
 use crate::failure::Failure;
-use crate::interrupt::{self, INTERRUPTED};
+use crate::interrupt::INTERRUPTED;
 use crate::manner::Stages;
 use crate::progress::Progress;
-use crate::render::words::counted;
 use crate::render::story::{self, Context};
+use crate::render::words::counted;
 use crate::render::{self, front, json, text};
 use encoding_rs::Encoding;
 use std::path::{Path, PathBuf};
@@ -25,8 +26,8 @@ use tidy_gate_core::gate::{Gate, Settings};
 use tidy_gate_core::report::{FileFacts, Report, Tool, Verdict};
 use tidy_gate_core::run::{self, Outcome};
 use tidy_gate_files::{
-    DigestSoFar, Error, FindingsFile, Input, MARKED_ENDINGS, MarkSum, Output, Outputs, ReadOptions, RowOutput, RowWriters,
-    TableFile, mark, marked_ending, write_rows,
+    DigestSoFar, Error, FindingsFile, Input, MARKED_ENDINGS, MarkSum, Output, Outputs, ReadOptions,
+    RowOutput, RowWriters, TableFile, mark, marked_ending, write_rows,
 };
 
 pub(crate) fn run(args: &CheckArgs) -> anyhow::Result<Ended> {
@@ -100,26 +101,11 @@ pub(crate) fn check(args: &CheckArgs, listed: Listed<'_>) -> anyhow::Result<(Rep
         hand_on(args, &setup, (&file, &gate, &outcome), rows, &mut outputs)?;
     }
     stages.done("ready and held rows written");
-    report.take_effects(effects(&file, &gate, &outcome, threads, (wanted.changes, &mut outputs))?);
-    list_missing(wanted.missing, &gate, &mut outputs)?;
+    report.take_effects(effects(&file, &gate, &outcome, threads, (wanted.changes.take(), &mut outputs))?);
+    list_missing(wanted.missing.take(), &gate, &mut outputs)?;
     limits::limit(args, &mut report);
     stages.done("effects compared");
-    let digest = wanted.digest.done()?;
-    report.file.sha256 = digest.as_ref().map(|digest| digest.sha256.clone());
-    wanted.reports.follow((args, &setup), (&file, &gate, &outcome), &mut report)?;
-    stages.done("findings followed");
-    if let Some(output) = wanted.findings {
-        outputs.complete(output)?;
-    }
-    if let Some(output) = wanted.marked {
-        write_marked(args, (&file, &gate, &outcome), &report, output, &mut outputs)?;
-        file.confirm_unchanged()?;
-    }
-    stages.done("marked workbook written");
-    if let Some(proof) = wanted.proof {
-        proof.write((args, &setup), (&gate, &report), digest.as_ref(), &mut outputs)?;
-    }
-    wanted.reports.write(args, (&file, &gate, &outcome), &report, &mut outputs)?;
+    wanted.tell((args, &setup), (&file, &gate, &outcome), &mut report, (&mut outputs, &mut stages))?;
     let written = outputs.persist()?;
     stages.done("reports written");
     stages.end();
@@ -140,6 +126,32 @@ struct Wanted {
 }
 
 impl Wanted {
+    /// Follows the findings, and writes what tells of the whole: the marked workbook, the receipt, the reports.
+    fn tell(
+        self,
+        (args, setup): (&CheckArgs, &Setup),
+        (file, gate, outcome): (&TableFile, &Gate, &Outcome),
+        report: &mut Report,
+        (outputs, stages): (&mut Outputs, &mut Stages),
+    ) -> anyhow::Result<()> {
+        let digest = self.digest.done()?;
+        report.file.sha256 = digest.as_ref().map(|digest| digest.sha256.clone());
+        self.reports.follow((args, setup), (file, gate, outcome), report)?;
+        stages.done("findings followed");
+        if let Some(output) = self.findings {
+            outputs.complete(output)?;
+        }
+        if let Some(output) = self.marked {
+            write_marked(args, (file, gate, outcome), report, output, outputs)?;
+            file.confirm_unchanged()?;
+            stages.done("marked workbook written");
+        }
+        if let Some(proof) = self.proof {
+            proof.write((args, setup), (gate, report), digest.as_ref(), outputs)?;
+        }
+        self.reports.write(args, (file, gate, outcome), report, outputs)
+    }
+
     fn begin(args: &CheckArgs, listed: Listed<'_>, outputs: &mut Outputs) -> anyhow::Result<Self> {
         const UNSPOKEN: &str = "records that the file does not speak of";
         let (reports, proof) = (Reports::begin(args, outputs)?, Proof::begin(args, outputs)?);
@@ -232,7 +244,8 @@ pub(super) fn checked(args: &CheckArgs) -> anyhow::Result<Checked> {
     let known = known(args, &setup, &stated, (&options, sheet), false)?;
     let files = known.references.iter().chain(&known.existing).map(|file| (file, "a file that is read"));
     let outputs = guarded(args, &setup, files);
-    let judged = |options: &ReadOptions| judge(args, &setup, &known.settings, (options, sheet), (None, false, None));
+    let judged =
+        |options: &ReadOptions| judge(args, &setup, &known.settings, (options, sheet), (None, false, None));
     let (file, gate, _, outcome) = options.reading(judged, Error::itself)?;
     file.confirm_unchanged()?;
     Ok(Checked { file, gate, outcome, outputs })
@@ -336,17 +349,6 @@ fn judge(
     let mut begin = || Lists::begin(findings, streams);
     let (outcome, list) = run::check(&mut gate, &file, threads(args), &progress, &mut begin)?;
     Ok((file, gate, list, outcome))
-}
-
-pub(super) fn begin(
-    outputs: &mut Outputs,
-    path: Option<&Path>,
-    what: &'static str,
-    endings: &'static str,
-) -> Result<Option<Output>, Error> {
-    let output = path.map(|path| outputs.create(path, what, endings)).transpose()?;
-    interrupt::take_away(output.as_ref().map(Output::temporary));
-    Ok(output)
 }
 
 pub(super) fn facts(path: &Path, file: &TableFile) -> FileFacts {

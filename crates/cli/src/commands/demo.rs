@@ -1,6 +1,6 @@
 //! `demo`: the demo world in a folder, and a walk through the main job on it.
 
-use crate::args::{Cli, DemoArgs};
+use crate::args::{Cli, Command, DemoArgs};
 use crate::ended::Ended;
 use crate::failure::Failure;
 use crate::render::words::program;
@@ -52,9 +52,12 @@ const WRITTEN: [&str; 7] = [
 /// What is written beside the held rows and the mended copy.
 const BESIDE: [&str; 2] = ["held.plan.toml", "ward-7-mended.csv.log.csv"];
 
-pub(crate) fn run(args: &DemoArgs) -> anyhow::Result<Ended> {
+pub(crate) fn run(
+    args: &DemoArgs,
+    command: &dyn Fn(&Command) -> anyhow::Result<Ended>,
+) -> anyhow::Result<Ended> {
     write_files(args)?;
-    let walk = Walk { program: program() };
+    let walk = Walk { program: program(), run: command };
     let file = |name: &str| args.folder.join(name).display().to_string();
     walk.say(&format!(
         "{}\n\nThe borough of Harrowmere keeps a register of its street trees. The folder {} now holds its\n\
@@ -108,7 +111,7 @@ pub(crate) fn run(args: &DemoArgs) -> anyhow::Result<Ended> {
 }
 
 /// The file for ward 7 on its way: mended, marked, sent, and back.
-fn there_and_back(walk: &Walk, file: &dyn Fn(&str) -> String, plan: &str) -> anyhow::Result<()> {
+fn there_and_back(walk: &Walk<'_>, file: &dyn Fn(&str) -> String, plan: &str) -> anyhow::Result<()> {
     let (faulty, words, answer) =
         (file("ward-7-survey.csv"), file("ward-7-words.plan.toml"), file("ward-7-answer.xlsx"));
     let [.., mended, marked, ready] = WRITTEN.map(file);
@@ -131,7 +134,7 @@ fn there_and_back(walk: &Walk, file: &dyn Fn(&str) -> String, plan: &str) -> any
 }
 
 fn last_steps(
-    walk: &Walk,
+    walk: &Walk<'_>,
     file: &dyn Fn(&str) -> String,
     record: &str,
     template: &str,
@@ -250,11 +253,13 @@ fn keep_traces(folder: &Path) -> anyhow::Result<()> {
     Ok(std::fs::write(&path, lines).map_err(|source| Error::Write { path, source })?)
 }
 
-struct Walk {
+struct Walk<'a> {
     program: String,
+    /// Runs a command.
+    run: &'a dyn Fn(&Command) -> anyhow::Result<Ended>,
 }
 
-impl Walk {
+impl Walk<'_> {
     fn say(&self, text: &str) -> Result<(), Failure> {
         render::to_stdout(&format!("{text}\n\n"))
     }
@@ -272,7 +277,7 @@ impl Walk {
                 .join("\n")
         ))?;
         let cli = Cli::try_parse_from(std::iter::once("tidy-gate").chain(words.iter().copied()))?;
-        super::run(&cli.command)?;
+        (self.run)(&cli.command)?;
         Ok(self.say("")?)
     }
 }

@@ -2,15 +2,17 @@
 
 use super::check::{Listed, check};
 use super::limits::nothing_known;
-use crate::args::{EffectsArgs, CheckFormatArg};
+use crate::args::{CheckFormatArg, EffectsArgs};
 use crate::ended::Ended;
 use crate::render::story::{self, Context};
 use crate::render::{self, json, text};
 use tidy_gate_core::report::Verdict;
 
 pub(crate) fn run(args: &EffectsArgs) -> anyhow::Result<Ended> {
-    let (report, written) =
-        check(&args.check, Listed { changes: args.rows.as_deref(), missing: args.missing.as_deref(), streams: false })?;
+    let (report, written) = check(
+        &args.check,
+        Listed { changes: args.rows.as_deref(), missing: args.missing.as_deref(), streams: false },
+    )?;
     let Some(effects) = &report.effects else { return Err(nothing_known(&args.check).into()) };
     let text = match args.check.format {
         CheckFormatArg::Json => json::pretty(effects)?,

@@ -1,13 +1,15 @@
 //! The receipt that a check writes: which bytes passed, and by what they were judged.
 
-use super::check::begin;
+use super::begin::begin;
 use super::setup::{Setup, text_of};
 use crate::args::CheckArgs;
 use crate::failure::Failure;
 use std::path::Path;
 use tidy_gate_core::existing::Existing;
 use tidy_gate_core::gate::{Gate, Settings};
-use tidy_gate_core::receipt::{Counts, FileProof, KeyFault, KeysProof, PrivateKey, Receipt, RecordProof, Tolerances};
+use tidy_gate_core::receipt::{
+    Counts, FileProof, KeyFault, KeysProof, PrivateKey, Receipt, RecordProof, Tolerances,
+};
 use tidy_gate_core::report::{Report, Verdict};
 use tidy_gate_files::{Digest, Error, Output, Outputs, digest_of};
 
@@ -36,7 +38,8 @@ impl Proof {
         let ready = args.ready.as_deref().and_then(|ready| Some((ready, outputs.digest(ready)?)));
         let (Verdict::Open, Some((ready_path, ready))) = (report.gate, ready) else { return Ok(()) };
         let Some(input) = input else {
-            let message = format!("{} was not read to its end, so its bytes cannot be proved", args.file.display());
+            let message =
+                format!("{} was not read to its end, so its bytes cannot be proved", args.file.display());
             return Err(Failure::usage(message, "keep it in a file, and check that".to_owned()).into());
         };
         let settings = gate.settings();

@@ -2,9 +2,9 @@
 
 use super::existing::{self, ExistingOf};
 use super::proof::{existing_of, key, lists_of, of_file, record_of, references_of};
+use super::references;
 use super::setup::{Setup, layout_of};
 use super::stated::Stated;
-use super::references;
 use crate::args::{FormatArg, LayoutArgs, ReceiptArgs};
 use crate::ended::Ended;
 use crate::failure::Failure;
@@ -58,8 +58,13 @@ impl Known {
         let is_asked = args.existing.is_some() || !args.references.is_empty() || !args.released.is_empty();
         if args.record.is_none() && args.plan.is_none() {
             if is_asked {
-                let message = "existing records and references are read by a record schema, and none is named";
-                return Err(Failure::usage(message, "name it with --record, or the plan with --plan".to_owned()).into());
+                let message =
+                    "existing records and references are read by a record schema, and none is named";
+                return Err(Failure::usage(
+                    message,
+                    "name it with --record, or the plan with --plan".to_owned(),
+                )
+                .into());
             }
             return Ok(Self::default());
         }

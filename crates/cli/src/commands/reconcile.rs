@@ -1,6 +1,6 @@
 //! `reconcile`: whether what was handed over has arrived.
 
-use super::check::begin;
+use super::begin::begin;
 use super::existing::{self, ExistingOf};
 use super::setup::Setup;
 use super::stated::Stated;

@@ -1,6 +1,6 @@
 //! The report files of a check, and what became of an earlier round.
 
-use super::check::begin;
+use super::begin::begin;
 use super::setup::{Setup, threads};
 use crate::args::CheckArgs;
 use crate::failure::Failure;

@@ -4,12 +4,11 @@ mod charts;
 mod markdown;
 mod page;
 mod sarif;
+mod told;
 
 use super::json;
-use super::story::Context;
 use std::path::Path;
-use tidy_gate_core::overview::Overview;
-use tidy_gate_core::report::Report;
+pub(crate) use told::Told;
 
 /// The form of a report file, by its ending.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
@@ -39,15 +38,6 @@ impl Form {
     pub(crate) fn tells_marks(self) -> bool {
         matches!(self, Self::Json | Self::Sarif)
     }
-}
-
-/// What is told.
-#[derive(Debug, Clone, Copy)]
-pub(crate) struct Told<'a> {
-    pub(crate) report: &'a Report,
-    pub(crate) context: &'a Context,
-    /// For a page alone.
-    pub(crate) overview: &'a Overview,
 }
 
 /// The text of a report file.

@@ -19,9 +19,9 @@ use tidy_gate_core::report::{Report, Verdict};
 pub(crate) use causes::CauseTold;
 pub(crate) use columns::{Columns, OtherColumn, PairedColumn};
 pub(crate) use context::Context;
+pub(crate) use effects::in_one_line;
 pub(crate) use facts::{Fact, Flow};
 pub(crate) use groups::{Cell, Group, Sample};
-pub(crate) use effects::in_one_line;
 pub(crate) use next::Step;
 pub(crate) use since::{GroupTold, SinceTold};
 
@@ -51,6 +51,14 @@ pub(crate) struct Story<'a> {
 /// One line for whoever hears nothing else: the gate is shut, and why.
 pub(crate) fn said_shut(report: &Report, file: &std::path::Path) -> String {
     format!("gate shut: {}: {}", file.display(), verdict::verdict(report))
+}
+
+impl Story<'_> {
+    /// How many causes there are, and how much they explain.
+    pub(crate) fn causes_said(&self) -> String {
+        let what = if self.causes.0.len() == 1 { " cause" } else { " causes" };
+        self.causes.1.replacen(',', &format!("{what},"), 1)
+    }
 }
 
 impl<'a> Story<'a> {

@@ -2,6 +2,7 @@
 
 use crate::shell::quoted_path;
 use crate::terminal;
+use tidy_gate_core::finding::Finding;
 use tidy_gate_core::numerals::grouped;
 use tidy_gate_core::report::FileFacts;
 
@@ -38,6 +39,23 @@ pub(crate) fn form(file: &FileFacts) -> String {
         }
     });
     format!("{} in {encoding}{}", file.form.to_uppercase(), delimiter.unwrap_or_default())
+}
+
+/// The text with a capital letter first.
+pub(crate) fn sentence(text: &str) -> String {
+    let mut letters = text.chars();
+    letters.next().map(|first| first.to_uppercase().chain(letters).collect()).unwrap_or_default()
+}
+
+/// Where a finding stands, as a spreadsheet names the place; nothing where it is about the file.
+pub(crate) fn place(finding: &Finding) -> Option<String> {
+    Some(match (&finding.letter, finding.row, finding.row_last) {
+        (Some(letter), Some(row), _) => format!("{letter}{row}"),
+        (None, Some(row), Some(last)) => format!("rows {row} to {last}"),
+        (None, Some(row), None) => format!("row {row}"),
+        (Some(letter), None, _) => format!("column {letter}"),
+        (None, None, _) => return None,
+    })
 }
 
 /// "is" or "are".

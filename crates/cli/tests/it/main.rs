@@ -35,10 +35,14 @@ mod peek;
 mod placing;
 mod plan;
 mod program;
+mod receipts;
 mod referee;
 mod report;
+mod report_files;
 mod round_trips;
+mod rounds;
 mod rules;
+mod scripts;
 #[cfg(unix)]
 mod server;
 mod sizes;

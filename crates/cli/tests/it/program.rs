@@ -78,6 +78,12 @@ fn the_help_of_check_is_what_a_newcomer_needs() {
           --today <DATE>
               The day that "today" means, as yyyy-MM-dd [default: the local date]
 
+          --since <EARLIER.json>
+              Say what became of the findings of an earlier round: a report that --report wrote as .json
+              
+              Rows are followed by their key, or by their sound cells where there is none, never by
+              their number.
+
           --threads <N>
               How many threads to use [default: one for each processor]
 
@@ -109,12 +115,24 @@ fn the_help_of_check_is_what_a_newcomer_needs() {
               A text becomes such a workbook. When it comes back, it is checked as the file would be:
               nobody needs to take the marks away.
 
+          --report <FILE>
+              Write the report to this file: .html, a page for a browser; .md, for a mail; .json, for
+              programs and for --since; .sarif, for code review tools; may be given several times
+
+          --receipt <FILE.json>
+              Write a receipt for the ready rows, if the gate is open: which bytes passed, and by what
+              they were judged
+
+          --signed-by <KEY.pem>
+              Sign the receipt with this private key: Ed25519, in PEM
+
           --format <FORMAT>
               The form of the report on standard output
 
               Possible values:
-              - text: For people
-              - json: For programs: the report of format 1
+              - text:   For people
+              - json:   For programs: the report of format 1
+              - ndjson: For programs: every finding on a line, then the report without them
               
               [default: text]
 
@@ -164,6 +182,19 @@ fn the_help_of_check_is_what_a_newcomer_needs() {
               How many times its size a packed file may unpack to, beyond 256 MiB [default: 200]; the
               text of a sheet a tenth of that, beyond 4 GiB
 
+    What is said:
+      -q, --quiet
+              Say nothing on standard output, and one line on standard error when the gate is shut
+
+      -v, --verbose...
+              Say on standard error what is done and how long it takes; twice for more
+
+          --color <WHEN>
+              When to use colours: auto, always or never; auto means on a terminal, unless NO_COLOR is
+              set
+              
+              [default: auto]
+
     Examples, on the demo data (`tidy-gate demo` writes it):
       tidy-gate check ward-7-survey.csv --record tree.record.toml
       tidy-gate check ward-7-survey.csv --record tree.record.toml --ready ready.csv --held held.csv
@@ -175,26 +206,35 @@ fn the_help_of_the_program_is_short() {
     insta::assert_snapshot!(Folder::new().run("--help").out, @r"
     Checks prepared import files against a record schema, before any load runs
 
-    Usage: tidy-gate <COMMAND>
+    Usage: tidy-gate [OPTIONS] <COMMAND>
 
     Commands:
-      check      May this file go through? The verdict, the reasons, the ready rows and the held rows
-      mend       Write a copy in which all is mended that needs no guess, and a log of it
-      effects    What loading the ready rows would do to the records that are there, field by field
-      reconcile  Whether all that was handed over has arrived: ready rows held against the records after
-                 the load
-      draft      Draft a record schema from an export, a data dictionary, SQL, CSVW or JSON Schema
-      fields     List or search the fields of a record schema, or hand it to other systems
-      template   Write a sheet to fill: headings, help, drop-downs, the right formats
-      peek       What a file holds: its layout, its columns, a few rows
-      match      Which column is which field, how sure that is, and a plan that keeps it
-      explain    What a finding means, why it matters, how to put it right
-      demo       Write the demo data into a folder and walk through a check on it
-      help       Print this message or the help of the given subcommand(s)
+      check        May this file go through? The verdict, the reasons, the ready rows and the held rows
+      mend         Write a copy in which all is mended that needs no guess, and a log of it
+      effects      What loading the ready rows would do to the records that are there, field by field
+      receipt      Whether these are the very rows that passed: held against the receipt of the check
+      reconcile    Whether all that was handed over has arrived: ready rows held against the records
+                   after the load
+      draft        Draft a record schema from an export, a data dictionary, SQL, CSVW or JSON Schema
+      fields       List or search the fields of a record schema, or hand it to other systems
+      template     Write a sheet to fill: headings, help, drop-downs, the right formats
+      peek         What a file holds: its layout, its columns, a few rows
+      match        Which column is which field, how sure that is, and a plan that keeps it
+      explain      What a finding means, why it matters, how to put it right
+      completions  Completions of commands and options for a shell, or the man pages
+      demo         Write the demo data into a folder and walk through a check on it
+      help         Print this message or the help of the given subcommand(s)
 
     Options:
       -h, --help     Print help
       -V, --version  Print version
+
+    What is said:
+      -q, --quiet         Say nothing on standard output, and one line on standard error when the gate
+                          is shut
+      -v, --verbose...    Say on standard error what is done and how long it takes; twice for more
+          --color <WHEN>  When to use colours: auto, always or never; auto means on a terminal, unless
+                          NO_COLOR is set [default: auto]
 
     Exit codes: 0 the gate is open, 1 the gate is shut, 2 the work could not be done, 130 interrupted.
     Start with: tidy-gate demo

@@ -1,5 +1,6 @@
 //! What findings are counted by, from round to round.
 
+use crate::catalogue::Code;
 use crate::finding::Finding;
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
@@ -23,12 +24,17 @@ pub struct Group {
 impl Group {
     /// Of a finding.
     pub(crate) fn of(finding: &Finding) -> Self {
+        Self::new(finding.code, &finding.field, &finding.fields, &finding.rule)
+    }
+
+    /// Of what a finding or a total says of itself.
+    pub(crate) fn new(code: Code, field: &Option<String>, fields: &[String], rule: &Option<String>) -> Self {
         Self {
-            code: finding.code.name().to_owned(),
-            field: finding.field.clone(),
+            code: code.name().to_owned(),
+            field: field.clone(),
             // A rule is one thing, whichever of its fields have a column.
-            fields: if finding.rule.is_some() { Vec::new() } else { finding.fields.clone() },
-            rule: finding.rule.clone(),
+            fields: if rule.is_some() { Vec::new() } else { fields.to_vec() },
+            rule: rule.clone(),
         }
     }
 

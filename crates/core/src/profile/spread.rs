@@ -42,7 +42,8 @@ impl SpreadLook {
                 self.days.extend(kinds.day(text, form).map(Date::number));
             }
             class if class.is_plain_number() => {
-                self.numbers.extend(plainly(class, text).parse::<f64>().ok().filter(|number| number.is_finite()));
+                self.numbers
+                    .extend(plainly(class, text).parse::<f64>().ok().filter(|number| number.is_finite()));
             }
             _ => {}
         }
@@ -54,7 +55,7 @@ impl SpreadLook {
     /// What it comes to in a column of this kind.
     pub(super) fn finish(self, kind: Option<&str>) -> Spread {
         #[expect(clippy::cast_precision_loss, reason = "days are far below 2^52")]
-        let days = || self.days.iter().map(|day| *day as f64).collect();
+        let days = || self.days.iter().map(|day| *day as f64).collect::<Vec<f64>>();
         let few = self.words.len() <= WORDS;
         match kind {
             Some("integer" | "decimal") if !few => Spread::Values(bins(&self.numbers)),
@@ -62,13 +63,18 @@ impl SpreadLook {
             Some("picklist" | "boolean") => self.into_words(),
             None => Spread::Nothing,
             Some(_) if few => self.into_words(),
-            Some(_) => Spread::Lengths(bins(&self.lengths.iter().map(|length| f64::from(*length)).collect())),
+            Some(_) => {
+                let lengths: Vec<f64> = self.lengths.iter().map(|length| f64::from(*length)).collect();
+                Spread::Lengths(bins(&lengths))
+            }
         }
     }
 
     fn into_words(self) -> Spread {
         let mut words: Vec<(String, u64)> = self.words.into_values().collect();
-        words.sort_by(|one, other| (std::cmp::Reverse(one.1), &one.0).cmp(&(std::cmp::Reverse(other.1), &other.0)));
+        words.sort_by(|one, other| {
+            (std::cmp::Reverse(one.1), &one.0).cmp(&(std::cmp::Reverse(other.1), &other.0))
+        });
         let rest = words.split_off(words.len().min(WORDS));
         Spread::Words(words, rest.iter().map(|word| word.1).sum())
     }
@@ -78,10 +84,9 @@ impl SpreadLook {
 #[expect(
     clippy::cast_possible_truncation,
     clippy::cast_sign_loss,
-    clippy::ptr_arg,
     reason = "the place is a small positive number"
 )]
-fn bins(numbers: &Vec<f64>) -> Vec<u64> {
+fn bins(numbers: &[f64]) -> Vec<u64> {
     let lowest = numbers.iter().copied().fold(f64::INFINITY, f64::min);
     let highest = numbers.iter().copied().fold(f64::NEG_INFINITY, f64::max);
     let mut bins = vec![0; BINS];

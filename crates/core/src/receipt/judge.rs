@@ -49,7 +49,9 @@ impl Verified {
         let mut verified = Self { format: 1, valid: true, made: receipt.made.clone(), aspects: Vec::new() };
         match receipt.is_whole() {
             true => verified.push("receipt", Judgement::Same, "as it was written".to_owned()),
-            false => verified.push("receipt", Judgement::Differs, "it was changed after it was written".to_owned()),
+            false => {
+                verified.push("receipt", Judgement::Differs, "it was changed after it was written".to_owned())
+            }
         }
         let (judgement, said) = match (trust, &receipt.signature) {
             (Some(key), Some(_)) if receipt.is_signed_by(key) => {
@@ -96,7 +98,9 @@ impl Verified {
                 let said = format!("{} has other bytes: SHA-256 {other}, the receipt is for {own}", now.name);
                 self.push(what, Judgement::Differs, said);
             }
-            (Some(then), None) => self.push(what, Judgement::NotJudged, format!("not given; it was {}", then.name)),
+            (Some(then), None) => {
+                self.push(what, Judgement::NotJudged, format!("not given; it was {}", then.name))
+            }
             (None, Some(now)) => {
                 self.push(what, Judgement::Differs, format!("{} is given, and there was none", now.name));
             }
@@ -113,11 +117,15 @@ impl Verified {
             (Some(then), Some(now)) => {
                 let said = match then.count == now.count {
                     true => format!("{} has other keys than then", now.name),
-                    false => format!("{} has {} keys, then {}", now.name, grouped(now.count), grouped(then.count)),
+                    false => {
+                        format!("{} has {} keys, then {}", now.name, grouped(now.count), grouped(then.count))
+                    }
                 };
                 self.push(what, Judgement::Differs, said);
             }
-            (Some(then), None) => self.push(what, Judgement::NotJudged, format!("not given; it was {}", then.name)),
+            (Some(then), None) => {
+                self.push(what, Judgement::NotJudged, format!("not given; it was {}", then.name))
+            }
             (None, Some(now)) => {
                 self.push(what, Judgement::Differs, format!("{} is given, and there was none", now.name));
             }

@@ -84,6 +84,7 @@ impl PublicKey {
 
     /// Whether a signature over some bytes is of its private key. Weak keys and signatures of several forms are refused.
     pub(super) fn verifies(&self, bytes: &[u8], signature: &[u8]) -> bool {
-        Signature::from_slice(signature).is_ok_and(|signature| self.0.verify_strict(bytes, &signature).is_ok())
+        Signature::from_slice(signature)
+            .is_ok_and(|signature| self.0.verify_strict(bytes, &signature).is_ok())
     }
 }

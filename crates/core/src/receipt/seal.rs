@@ -74,7 +74,8 @@ impl Receipt {
     /// Whether it was signed with the private one of this key, and is as it was then.
     #[must_use]
     pub fn is_signed_by(&self, key: &PublicKey) -> bool {
-        let Some(signature) = self.signature.as_ref().filter(|signature| signature.algorithm == ALGORITHM) else {
+        let Some(signature) = self.signature.as_ref().filter(|signature| signature.algorithm == ALGORITHM)
+        else {
             return false;
         };
         let value = STANDARD.decode(&signature.value).unwrap_or_default();

@@ -5,7 +5,8 @@ use super::gather::{Gathered, Gatherer, RowSeen};
 use super::row_sets::{RowSet, Taken};
 use crate::headings::is_ours;
 use crate::prints::{
-    Basis, CauseSince, Change, FindingPrints, Fingerprints, Group, GroupSince, RowPrints, RowsSince, Since, written,
+    Basis, CauseSince, Change, FindingPrints, Fingerprints, Group, GroupSince, RowPrints, RowsSince, Since,
+    written,
 };
 use crate::report::Report;
 use std::collections::{BTreeMap, BTreeSet, HashMap};
@@ -19,37 +20,7 @@ type Now = BTreeMap<Group, Vec<(u64, Option<usize>)>>;
 impl Gatherer<'_> {
     /// Puts the marks into the report, and what became of the earlier one.
     pub fn finish(&self, mut gathered: Gathered, basis: Basis, report: &mut Report) {
-        let mut placeless = Now::new();
-        for finding in self.besides() {
-            let place = [&finding.heading, &finding.key].into_iter().flatten().next();
-            let place = place.map(|place| place.as_bytes().to_vec()).unwrap_or_default();
-            let group = Group::of(&finding);
-            let mark = self.of_finding(&group, &place);
-            placeless.entry(group).or_default().push((mark, self.number_of(&finding)));
-        }
-        let placed = placeless.values().flatten().filter_map(|(_, number)| *number);
-        let placed: BTreeSet<usize> = placed.collect();
-        // What is counted and was met nowhere is told apart by nothing.
-        let mut counted: BTreeMap<Group, u64> = BTreeMap::new();
-        for total in &report.totals {
-            let fields = if total.rule.is_some() { Vec::new() } else { total.fields.clone() };
-            let (code, field) = (total.code.name().to_owned(), total.field.clone());
-            let group = Group { code, field, fields, rule: total.rule.clone() };
-            *counted.entry(group).or_default() += total.count;
-        }
-        for (group, count) in counted {
-            let met = gathered.groups.get(&group).map_or(0, Vec::len) + placeless.get(&group).map_or(0, Vec::len);
-            let rest = count.saturating_sub(met as u64);
-            let mut untold = (0..report.findings.len()).filter(|number| {
-                let is_told = gathered.told.contains_key(number) || placed.contains(number);
-                !is_told && report.findings.get(*number).is_some_and(|finding| Group::of(finding) == group)
-            });
-            let mark = |number: u64| (self.of_finding(&group, &number.to_le_bytes()), untold.next());
-            if rest > 0 {
-                let marks: Vec<_> = (0..rest).map(mark).collect();
-                placeless.entry(group.clone()).or_default().extend(marks);
-            }
-        }
+        let placeless = self.placeless(&gathered, report);
         for (group, marks) in &placeless {
             gathered.told.extend(marks.iter().filter_map(|(mark, number)| Some(((*number)?, *mark))));
             gathered.groups.entry(group.clone()).or_default().extend(marks.iter().map(|(mark, _)| *mark));
@@ -67,30 +38,74 @@ impl Gatherer<'_> {
                 finding.fingerprint = Some(*mark);
             }
         }
-        let (groups, rows) = (std::mem::take(&mut gathered.groups), std::mem::take(&mut gathered.rows));
-        report.fingerprints = Some(Fingerprints {
-            salt: self.salt.written(),
-            content: self.content.iter().map(|(name, _)| name.clone()).collect(),
-            findings: groups
-                .into_iter()
-                .map(|(group, marks)| FindingPrints { group, marks: written(marks) })
-                .collect(),
-            rows: rows
-                .into_iter()
-                .map(|(without, (held, other))| RowPrints {
-                    without,
-                    held: written(held),
-                    other: written(other),
-                })
-                .collect(),
-        });
+        report.fingerprints = Some(self.prints(&mut gathered));
         if let Some(earlier) = self.earlier {
             report.since = Some(self.since(earlier, gathered, placeless, &basis, report));
         }
         report.basis = Some(basis);
     }
 
-    fn since(&self, earlier: &Earlier, gathered: Gathered, mut now: Now, basis: &Basis, report: &Report) -> Since {
+    /// The findings that stand in no row that was met.
+    fn placeless(&self, gathered: &Gathered, report: &Report) -> Now {
+        let mut placeless = Now::new();
+        for finding in self.besides() {
+            let place = [&finding.heading, &finding.key].into_iter().flatten().next();
+            let place = place.map(|place| place.as_bytes().to_vec()).unwrap_or_default();
+            let group = Group::of(&finding);
+            let mark = self.of_finding(&group, &place);
+            placeless.entry(group).or_default().push((mark, self.number_of(&finding)));
+        }
+        let placed = placeless.values().flatten().filter_map(|(_, number)| *number);
+        let placed: BTreeSet<usize> = placed.collect();
+        // What is counted and was met nowhere is told apart by nothing.
+        let mut counted: BTreeMap<Group, u64> = BTreeMap::new();
+        for total in &report.totals {
+            *counted.entry(Group::new(total.code, &total.field, &total.fields, &total.rule)).or_default() +=
+                total.count;
+        }
+        for (group, count) in counted {
+            let met =
+                gathered.groups.get(&group).map_or(0, Vec::len) + placeless.get(&group).map_or(0, Vec::len);
+            let rest = count.saturating_sub(met as u64);
+            if rest == 0 {
+                continue;
+            }
+            let mut untold = (0..report.findings.len()).filter(|number| {
+                let is_told = gathered.told.contains_key(number) || placed.contains(number);
+                !is_told && report.findings.get(*number).is_some_and(|finding| Group::of(finding) == group)
+            });
+            let mark = |number: u64| (self.of_finding(&group, &number.to_le_bytes()), untold.next());
+            let marks: Vec<_> = (0..rest).map(mark).collect();
+            placeless.entry(group.clone()).or_default().extend(marks);
+        }
+        placeless
+    }
+
+    /// The marks as a report carries them.
+    fn prints(&self, gathered: &mut Gathered) -> Fingerprints {
+        let (groups, rows) = (std::mem::take(&mut gathered.groups), std::mem::take(&mut gathered.rows));
+        let groups = groups.into_iter().map(|(group, marks)| FindingPrints { group, marks: written(marks) });
+        let rows = rows.into_iter().map(|(without, (held, other))| RowPrints {
+            without,
+            held: written(held),
+            other: written(other),
+        });
+        Fingerprints {
+            salt: self.salt.written(),
+            content: self.content.iter().map(|(name, _)| name.clone()).collect(),
+            findings: groups.collect(),
+            rows: rows.collect(),
+        }
+    }
+
+    fn since(
+        &self,
+        earlier: &Earlier,
+        gathered: Gathered,
+        mut now: Now,
+        basis: &Basis,
+        report: &Report,
+    ) -> Since {
         let mut rows = RowsSince::default();
         let mut taken = Taken::default();
         let mut follow = |candidates: &[(usize, u64)], held: bool| {
@@ -141,8 +156,7 @@ fn count(earlier: &Earlier, mut now: Now, since: &mut Since) {
         let then = earlier.groups.get(&group).map(Vec::as_slice).unwrap_or_default();
         let mut left: HashMap<u64, u64> = HashMap::new();
         then.iter().for_each(|mark| *left.entry(*mark).or_default() += 1);
-        let mut of_group =
-            GroupSince { group: group.clone(), settled: then.len() as u64, open: 0, new: 0 };
+        let mut of_group = GroupSince { group: group.clone(), settled: then.len() as u64, open: 0, new: 0 };
         for (mark, number) in now.remove(&group).unwrap_or_default() {
             match left.get_mut(&mark).filter(|count| **count > 0) {
                 Some(count) => {
@@ -168,7 +182,8 @@ fn count(earlier: &Earlier, mut now: Now, since: &mut Since) {
     since.first_new = first_new;
     for finding in &earlier.findings {
         let mark = finding.fingerprint.as_deref().and_then(|mark| u64::from_str_radix(mark, 16).ok());
-        let Some(count) = mark.and_then(|mark| settled_marks.get_mut(&mark)).filter(|count| **count > 0) else {
+        let Some(count) = mark.and_then(|mark| settled_marks.get_mut(&mark)).filter(|count| **count > 0)
+        else {
             continue;
         };
         *count -= 1;
@@ -206,11 +221,14 @@ fn changed(earlier: &Earlier, basis: &Basis, report: &Report) -> Vec<Change> {
     for (heading, field) in &columns_now {
         match columns_then.iter().find(|(other, _)| other == heading) {
             None => changes.push(change("columns", heading, "added")),
-            Some((_, other)) if other != field => changes.push(change("columns", heading, "paired otherwise")),
+            Some((_, other)) if other != field => {
+                changes.push(change("columns", heading, "paired otherwise"))
+            }
             Some(_) => {}
         }
     }
-    let gone = columns_then.iter().filter(|(heading, _)| columns_now.iter().all(|(other, _)| other != heading));
+    let gone =
+        columns_then.iter().filter(|(heading, _)| columns_now.iter().all(|(other, _)| other != heading));
     changes.extend(gone.map(|(heading, _)| change("columns", heading, "removed")));
     changes
 }

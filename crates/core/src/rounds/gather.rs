@@ -13,8 +13,8 @@ use std::collections::{BTreeMap, HashMap};
 
 /// Rows are followed without the fields of so many combinations; what is beyond is followed by all its cells.
 const MOST_SETS: usize = 64;
-/// So many cells must be left for a row to be known by them.
-const LEAST_CELLS: usize = 2;
+/// So many cells must be left for a row to be known by them: other rows may be like it in fewer.
+const LEAST_CELLS: usize = 3;
 
 /// What a finding of the report is found again by.
 type Wanted = (Option<u64>, Option<usize>, Code, Option<String>, Vec<String>);
@@ -66,13 +66,16 @@ pub struct PartOfRounds {
     clean: Vec<Vec<(usize, u64)>>,
 }
 
+/// The marks of rows that are followed in one way: held ones, and others.
+pub(super) type RowMarks = (Vec<u64>, Vec<u64>);
+
 /// What was gathered.
 #[derive(Debug, Default)]
 pub struct Gathered {
     /// The marks of findings.
     pub(super) groups: BTreeMap<Group, Vec<u64>>,
-    /// The marks of rows, held and others.
-    pub(super) rows: BTreeMap<Option<Vec<String>>, (Vec<u64>, Vec<u64>)>,
+    /// The marks of rows.
+    pub(super) rows: BTreeMap<Option<Vec<String>>, RowMarks>,
     /// Where the cells of the report's findings stand.
     pub(super) regions: BTreeMap<usize, Region>,
     /// The marks of the report's findings, by their numbers.
@@ -142,7 +145,9 @@ impl<'a> Gatherer<'a> {
     /// By what a row is known.
     fn own(&self, row: &RowView<'_>, findings: &[&Finding]) -> Own {
         // A key that is put right is another one then.
-        if let Some(mark) = self.by_key(row).filter(|_| !findings.iter().any(|finding| self.is_of_key(finding))) {
+        if let Some(mark) =
+            self.by_key(row).filter(|_| !findings.iter().any(|finding| self.is_of_key(finding)))
+        {
             return Own::Key(mark);
         }
         let fields = self.content.iter().map(|(name, column)| (name.as_str(), Some(*column)));
@@ -156,7 +161,9 @@ impl<'a> Gatherer<'a> {
         without.sort_unstable();
         without.dedup();
         let rest = self.content.iter().filter(|(name, _)| !without.contains(name));
-        if rest.filter(|(_, column)| !row.text(*column).is_empty()).count() < LEAST_CELLS {
+        let rest = rest.filter(|(_, column)| !row.text(*column).is_empty()).count();
+        // In a narrow table, one cell alone may be passed over.
+        if rest < LEAST_CELLS && !(without.len() == 1 && rest + 1 == LEAST_CELLS) {
             without.clear();
         }
         let mark = self.by_content(row, fields, &without);
@@ -284,7 +291,8 @@ fn region(row: &RowView<'_>, column: usize) -> Option<Region> {
     let (start, end) = row.cell_in_row(column.checked_sub(1)?)?;
     let place = |at: usize| {
         let before = row.raw.get(..at).unwrap_or_default();
-        let line = memchr::memrchr(b'\n', before).map_or(before, |end| before.get(end + 1..).unwrap_or_default());
+        let line =
+            memchr::memrchr(b'\n', before).map_or(before, |end| before.get(end + 1..).unwrap_or_default());
         let lines = memchr::memchr_iter(b'\n', before).count() as u64;
         (lines, String::from_utf8_lossy(line).chars().count() as u64 + 1)
     };

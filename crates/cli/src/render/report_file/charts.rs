@@ -115,7 +115,8 @@ pub(super) fn along(stretches: &[Stretch]) -> String {
             .y_label_formatter(&whole)
             .draw()?;
         chart.draw_series(stretches.iter().filter(|stretch| stretch.held > 0).map(|stretch| {
-            let mut bar = Rectangle::new([(stretch.first, 0), (stretch.last + 1, stretch.held)], STOP.filled());
+            let mut bar =
+                Rectangle::new([(stretch.first, 0), (stretch.last + 1, stretch.held)], STOP.filled());
             let gap = u32::from(stretches.len() < 100);
             bar.set_margin(0, 0, 0, gap);
             bar

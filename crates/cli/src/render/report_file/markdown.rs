@@ -1,7 +1,7 @@
 //! The report for a mail or a merge request: readable as it stands, and rendered.
 
 use crate::render::story::{CauseTold, Context, SinceTold, Story};
-use crate::render::words::counted;
+use crate::render::words::{counted, place, sentence};
 use crate::terminal::{cut, shown};
 use tidy_gate_core::catalogue::Level;
 use tidy_gate_core::finding::Finding;
@@ -33,9 +33,9 @@ pub(super) fn markdown(report: &Report, context: &Context) -> String {
         }
     }
     story.since.iter().for_each(|told| since(&mut text, told));
-    let (causes, aside) = &story.causes;
+    let causes = &story.causes.0;
     if !causes.is_empty() {
-        text.push_str(&format!("\n## Causes\n\n{}.\n", plain(&aside.replacen("1, which explains", "One cause explains", 1))));
+        text.push_str(&format!("\n## Causes\n\n{}.\n", plain(&story.causes_said())));
         causes.iter().enumerate().for_each(|(number, told)| cause(&mut text, number + 1, told));
     }
     findings(&mut text, report);
@@ -85,7 +85,7 @@ fn cause(text: &mut String, number: usize, cause: &CauseTold) {
     let fields = if cause.fields.is_empty() { "whole rows" } else { &cause.fields };
     text.push_str(&format!("\n{number}. **{}** ({}), {}\n\n", cause.code, plain(fields), cause.reach));
     let example = [&cause.words, &cause.sample].into_iter().find(|text| !text.is_empty());
-    let example = example.map(|example| format!(" {}.", upper(example))).unwrap_or_default();
+    let example = example.map(|example| format!(" {}.", sentence(example))).unwrap_or_default();
     text.push_str(&format!("   {}.{}\n\n", plain(cause.explanation.trim_end_matches('.')), plain(&example)));
     text.push_str(&format!("   {}: {}\n", cause.place, plain(&cause.remedy)));
     if !cause.lines.is_empty() {
@@ -95,7 +95,10 @@ fn cause(text: &mut String, number: usize, cause: &CauseTold) {
         text.push_str(&format!("\n   {fence}{form}\n{lines}   {fence}\n"));
     }
     if cause.more_lines > 0 {
-        text.push_str(&format!("\n   and {} more; the report in JSON has all.\n", counted(cause.more_lines as u64, "line", "lines")));
+        text.push_str(&format!(
+            "\n   and {} more; the report in JSON has all.\n",
+            counted(cause.more_lines as u64, "line", "lines")
+        ));
     }
 }
 
@@ -105,14 +108,10 @@ fn fence(text: &str) -> String {
     "`".repeat((longest + 1).max(3))
 }
 
-fn upper(text: &str) -> String {
-    let mut letters = text.chars();
-    letters.next().map(|first| first.to_uppercase().chain(letters).collect()).unwrap_or_default()
-}
-
 /// The first findings, stops before the others.
 fn findings(text: &mut String, report: &Report) {
-    let mut findings: Vec<&Finding> = report.findings.iter().filter(|finding| finding.level != Level::Note).collect();
+    let mut findings: Vec<&Finding> =
+        report.findings.iter().filter(|finding| finding.level != Level::Note).collect();
     findings.sort_by_key(|finding| finding.level);
     let all = report.counts.stops + report.counts.warns;
     findings.truncate(MOST_FINDINGS);
@@ -126,12 +125,7 @@ fn findings(text: &mut String, report: &Report) {
     text.push_str(&format!("\n## {head}\n\n"));
     text.push_str("| Level | Where | Column | Value | What is wrong | Nearest |\n| --- | --- | --- | --- | --- | --- |\n");
     for finding in findings {
-        let place = match (&finding.letter, finding.row) {
-            (Some(letter), Some(row)) => format!("{letter}{row}"),
-            (None, Some(row)) => format!("row {row}"),
-            (Some(letter), None) => format!("column {letter}"),
-            (None, None) => "file".to_owned(),
-        };
+        let place = place(finding).unwrap_or_else(|| "file".to_owned());
         let heading = finding.heading.as_deref().or(finding.field.as_deref()).unwrap_or_default();
         let value = match finding.value.as_deref() {
             Some("") => "(blank)".to_owned(),

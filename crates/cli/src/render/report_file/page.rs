@@ -1,9 +1,9 @@
 //! The report as one page for a browser: nothing is loaded from elsewhere, nothing runs but the filter of its findings.
 
-use super::Told;
 use super::charts::{self, Bar};
+use super::told::Told;
 use crate::render::story::{Story, in_one_line};
-use crate::render::words::counted;
+use crate::render::words::{counted, place, sentence};
 use crate::terminal::{cut, shown};
 use askama::Template;
 use base64::Engine as _;
@@ -121,7 +121,7 @@ pub(super) fn page(told: &Told<'_>) -> Result<String, askama::Error> {
         file: cut(&report.file.name, LONGEST),
         tool: format!("{} {}", report.tool.name, report.tool.version),
         facts: facts(&story),
-        causes: story.causes.1.replacen(", which", if report.causes.len() == 1 { " cause, which" } else { " causes, which" }, 1),
+        causes: story.causes_said(),
         bars_svg: charts::by_field(&bars),
         bars,
         more_bars,
@@ -146,12 +146,6 @@ pub(super) fn page(told: &Told<'_>) -> Result<String, askama::Error> {
 #[expect(clippy::trivially_copy_pass_by_ref, reason = "a template hands over references")]
 fn number(count: &u64) -> String {
     grouped(*count)
-}
-
-/// The text with a capital letter first.
-fn upper(text: &str) -> String {
-    let mut letters = text.chars();
-    letters.next().map(|first| first.to_uppercase().chain(letters).collect()).unwrap_or_default()
 }
 
 fn facts<'a>(story: &Story<'_>) -> Vec<(&'a str, Vec<(String, String)>)> {
@@ -210,18 +204,13 @@ fn listed(report: &Report) -> String {
 }
 
 fn row(report: &Report, finding: &Finding) -> FindingRow {
-    let cell = match (&finding.letter, finding.row, finding.row_last) {
-        (Some(letter), Some(row), _) => format!("{letter}{row}"),
-        (None, Some(row), Some(last)) => format!("rows {row} to {last}"),
-        (None, Some(row), None) => format!("row {row}"),
-        (Some(letter), None, _) => format!("column {letter}"),
-        (None, None, _) => "file".to_owned(),
-    };
+    let cell = place(finding).unwrap_or_else(|| "file".to_owned());
     let field = finding.field.clone().unwrap_or_else(|| finding.fields.join(" + "));
     let heading = finding.heading.clone().filter(|heading| !heading.is_empty());
     let places = finding.places.iter().filter(|row| Some(**row) != finding.row).map(u64::to_string);
     let places: Vec<String> = places.collect();
-    let places = if places.is_empty() { String::new() } else { format!("; also in row {}", places.join(", ")) };
+    let places =
+        if places.is_empty() { String::new() } else { format!("; also in row {}", places.join(", ")) };
     let is_cell = report.file.sheet.is_some() && finding.letter.is_some() && finding.row.is_some();
     let sheet = finding.sheet.as_deref().filter(|_| is_cell).map(|sheet| format!("{}!", cut(sheet, 24)));
     FindingRow {
@@ -242,7 +231,7 @@ fn effects(effects: &Effects) -> String {
     let records = &effects.records;
     let all = format!("{} before, {} after", grouped(records.before), grouped(records.after));
     let missing = effects.missing.map(|missing| format!("; {} not mentioned", grouped(missing)));
-    upper(&format!("{} ({all}{})", in_one_line(effects), missing.unwrap_or_default()))
+    sentence(&format!("{} ({all}{})", in_one_line(effects), missing.unwrap_or_default()))
 }
 
 /// A field in which anything is told.
@@ -306,7 +295,9 @@ fn spread(spread: &Spread) -> (Vec<u64>, String, String) {
     };
     match spread {
         Spread::Values(counts) if !counts.is_empty() => (counts.clone(), String::new(), parts(counts)),
-        Spread::Lengths(counts) if !counts.is_empty() => (counts.clone(), " by length".to_owned(), parts(counts)),
+        Spread::Lengths(counts) if !counts.is_empty() => {
+            (counts.clone(), " by length".to_owned(), parts(counts))
+        }
         Spread::Nothing | Spread::Values(_) | Spread::Lengths(_) => Default::default(),
         Spread::Words(words, others) => {
             let told = words.iter().map(|(word, count)| format!("{} {}", cut(word, 24), grouped(*count)));

@@ -1,5 +1,6 @@
 //! The report in SARIF 2.1.0 (OASIS, Static Analysis Results Interchange Format), for tools that show results of reviews.
 
+use crate::render::words::place as cell;
 use serde::Serialize;
 use std::collections::BTreeMap;
 use tidy_gate_core::catalogue::{Code, Level, entry};
@@ -213,12 +214,7 @@ fn result(report: &Report, number: usize, finding: &Finding, (file, codes): (&st
     let value = finding.value.as_deref().filter(|value| !value.is_empty());
     let value = value.map(|value| format!(" (\"{value}\")")).unwrap_or_default();
     let near = finding.suggestion.as_deref().map(|near| format!("; perhaps {near}")).unwrap_or_default();
-    let cell = match (&finding.letter, finding.row) {
-        (Some(letter), Some(row)) => Some(format!("{letter}{row}")),
-        (None, Some(row)) => Some(format!("row {row}")),
-        (Some(letter), None) => Some(format!("column {letter}")),
-        (None, None) => None,
-    };
+    let cell = cell(finding);
     let logical = cell.map(|name| {
         let whole = finding.sheet.as_ref().map_or_else(|| name.clone(), |sheet| format!("{sheet}!{name}"));
         Logical { name, fully_qualified_name: whole }
@@ -259,7 +255,9 @@ fn uri(path: &str) -> String {
     let is_file = path.starts_with('/');
     for byte in path.replace('\\', "/").bytes() {
         match byte {
-            b'A'..=b'Z' | b'a'..=b'z' | b'0'..=b'9' | b'-' | b'.' | b'_' | b'~' | b'/' => uri.push(char::from(byte)),
+            b'A'..=b'Z' | b'a'..=b'z' | b'0'..=b'9' | b'-' | b'.' | b'_' | b'~' | b'/' => {
+                uri.push(char::from(byte))
+            }
             byte => uri.push_str(&format!("%{byte:02X}")),
         }
     }

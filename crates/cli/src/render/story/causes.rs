@@ -1,6 +1,6 @@
 //! The causes: what explains many findings at once, and the one thing to do about each.
 
-use crate::render::words::counted;
+use crate::render::words::{counted, sentence};
 use crate::terminal::{cut, shown};
 use tidy_gate_core::causes::{Cause, CauseWord, RemedyKind, cause_entry};
 use tidy_gate_core::numerals::grouped;
@@ -84,12 +84,6 @@ fn told(cause: &Cause) -> CauseTold {
         lines,
         more_lines,
     }
-}
-
-/// The text with a capital letter first.
-fn sentence(text: &str) -> String {
-    let mut letters = text.chars();
-    letters.next().map(|first| first.to_uppercase().chain(letters).collect()).unwrap_or_default()
 }
 
 fn words(words: &[CauseWord]) -> String {

@@ -151,9 +151,12 @@ impl Context {
             wrote_findings: is_written(&args.findings),
             held_again,
             marked_again: marked_again(args, &arguments_of_marked, written),
-            receipt: args.receipt.as_ref().zip(args.ready.as_ref()).filter(|(receipt, _)| written.contains(receipt)).map(
-                |(receipt, ready)| format!("{} --with {}", quoted_path(ready), quoted_path(receipt)),
-            ),
+            receipt: args
+                .receipt
+                .as_ref()
+                .zip(args.ready.as_ref())
+                .filter(|(receipt, _)| written.contains(receipt))
+                .map(|(receipt, ready)| format!("{} --with {}", quoted_path(ready), quoted_path(receipt))),
             lacks_receipt: args.receipt.as_ref().is_some_and(|receipt| !written.contains(receipt)),
             not_written: [&args.ready, &args.held]
                 .into_iter()

@@ -79,7 +79,11 @@ pub(super) fn told(report: &Report) -> Option<SinceTold> {
         (order(group.new), order(group.open), order(group.settled))
     });
     Some(SinceTold {
-        head: format!("the report of {} on {}{same}", shown(&since.earlier.today), cut(&since.earlier.name, 60)),
+        head: format!(
+            "the report of {} on {}{same}",
+            shown(&since.earlier.today),
+            cut(&since.earlier.name, 60)
+        ),
         changed: changed(&since.changed),
         rows: joined(vec![
             part(rows.settled, "settled"),
@@ -126,7 +130,11 @@ fn changed(changes: &[Change]) -> Vec<String> {
     let of = |name: &str, title: &str| {
         let all: Vec<&Change> = changes.iter().filter(|change| change.of == name).collect();
         let one = |change: &&Change| {
-            let what = if name == "columns" { format!("\"{}\"", cut(&change.what, 30)) } else { cut(&change.what, 50) };
+            let what = if name == "columns" {
+                format!("\"{}\"", cut(&change.what, 30))
+            } else {
+                cut(&change.what, 50)
+            };
             format!("{what} {}", shown(&change.how))
         };
         let mut named: Vec<String> = all.iter().take(MOST_CHANGES).map(one).collect();

@@ -56,7 +56,10 @@ fn groups(since: &SinceTold, width: usize) -> Vec<String> {
     }));
     let more = since.groups.len().saturating_sub(MOST_GROUPS);
     if more > 0 {
-        lines.push(format!("   {}", paint(&format!("and {more} kinds more; a report in JSON has all"), FAINT)));
+        lines.push(format!(
+            "   {}",
+            paint(&format!("and {more} kinds more; a report in JSON has all"), FAINT)
+        ));
     }
     lines
 }
