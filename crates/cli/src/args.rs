@@ -329,7 +329,7 @@ Examples:
 #[derive(Debug, Args)]
 #[command(after_help = EXPLAIN_EXAMPLES)]
 pub(crate) struct ExplainArgs {
-    /// The code of a finding, such as date-bad; all codes are listed without one
+    /// The code of a finding, such as date-bad, or a word of reports, such as round; all are listed without one
     #[arg(value_name = "CODE")]
     pub(crate) code: Option<String>,
 }

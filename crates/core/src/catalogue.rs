@@ -14,9 +14,11 @@ mod lines;
 mod rows;
 mod sheets;
 mod values;
+mod words;
 mod writing;
 
 pub use all::{entries, entry, least};
 pub use code::Code;
 pub use entry::{Entry, Scope, Tag};
 pub use level::Level;
+pub use words::{WORDS, Word};

@@ -5,7 +5,7 @@ use crate::second_walk::second_walk;
 use crate::table_file::TableFile;
 use tidy_gate_core::gate::Gate;
 use tidy_gate_core::rounds::{Gathered, Gatherer};
-use tidy_gate_core::run::Outcome;
+use tidy_gate_core::run::{Outcome, Watch};
 
 /// Gathers the marks of a file that has been judged.
 ///
@@ -16,14 +16,17 @@ pub fn gather(
     (gate, outcome): (&Gate, &Outcome),
     threads: usize,
     gatherer: &Gatherer<'_>,
+    watch: &dyn Watch,
 ) -> Result<Gathered, Error> {
-    let mut gathered = Gathered::default();
+    let (mut gathered, mut rows) = (Gathered::default(), 0);
     second_walk(
         file,
         (gate, outcome),
         threads,
         |rows, block, number| gatherer.part(rows, block, number),
         |part| {
+            rows += part.seen.0;
+            watch.judged(rows, part.seen.1);
             gatherer.take(&mut gathered, part);
             Ok(())
         },

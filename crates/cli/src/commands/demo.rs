@@ -39,7 +39,7 @@ const FILES: [(&str, &[u8]); 22] = [
 ];
 
 /// What the walk itself writes.
-const WRITTEN: [&str; 7] = [
+const WRITTEN: [&str; 11] = [
     "ready.csv",
     "held.csv",
     "findings.csv",
@@ -47,6 +47,10 @@ const WRITTEN: [&str; 7] = [
     "ward-7-mended.csv",
     "ward-7-marked.xlsx",
     "ward-7-ready.csv",
+    "ward-7-first.json",
+    "ward-7-first.html",
+    "ward-7-second.json",
+    "ward-7-receipt.json",
 ];
 
 /// What is written beside the held rows and the mended copy.
@@ -77,7 +81,12 @@ pub(crate) fn run(
         "The file for ward 7 is an export with a title and a total. What does it hold?",
         &["peek", &faulty, "--record", &record, "--rows", "3"],
     )?;
-    walk.step(3, "May it go through?", &["check", &faulty, "--record", &record])?;
+    let (page, first) = (file("ward-7-first.html"), file("ward-7-first.json"));
+    walk.step(
+        3,
+        "May it go through? The report goes into a page for a browser too, and into a file for the rounds to come.",
+        &["check", &faulty, "--record", &record, "--report", &page, "--report", &first, "--force"],
+    )?;
     walk.step(4, "How does the first cause come about?", &["explain", "rows-pasted-twice"])?;
     walk.step(
         5,
@@ -96,7 +105,7 @@ pub(crate) fn run(
     walk.step(7, question, &[&["check", &faulty, "--plan", &plan], &outputs[..]].concat())?;
     there_and_back(&walk, &file, &plan)?;
     let book = file("ward-5-survey.xlsx");
-    walk.step(11, "The file for ward 5 is a workbook.", &["check", &book, "--record", &record])?;
+    walk.step(12, "The file for ward 5 is a workbook.", &["check", &book, "--record", &record])?;
     last_steps(&walk, &file, &record, &template)?;
     keep_traces(&args.folder)?;
     walk.say(&format!(
@@ -114,7 +123,9 @@ pub(crate) fn run(
 fn there_and_back(walk: &Walk<'_>, file: &dyn Fn(&str) -> String, plan: &str) -> anyhow::Result<()> {
     let (faulty, words, answer) =
         (file("ward-7-survey.csv"), file("ward-7-words.plan.toml"), file("ward-7-answer.xlsx"));
-    let [.., mended, marked, ready] = WRITTEN.map(file);
+    let [mended, marked, ready] = ["ward-7-mended.csv", "ward-7-marked.xlsx", "ward-7-ready.csv"].map(file);
+    let [first, second, receipt] =
+        ["ward-7-first.json", "ward-7-second.json", "ward-7-receipt.json"].map(file);
     walk.step(
         8,
         "What needs no guess is mended in a copy, with a log of every cell.",
@@ -123,13 +134,27 @@ fn there_and_back(walk: &Walk<'_>, file: &dyn Fn(&str) -> String, plan: &str) ->
     walk.step(
         9,
         "The plan says by now what the contractor's words stand for. The rest goes back to him as a workbook of his own\n   \
-         rows, in which every faulty cell is marked.",
-        &["check", &mended, "--plan", &words, "--marked", &marked, "--force"],
+         rows, in which every faulty cell is marked. What became of the first round is said too.",
+        &[
+            &["check", &mended, "--plan", &words, "--since", &first, "--report", &second],
+            &["--marked", &marked, "--force"][..],
+        ]
+        .concat(),
     )?;
     walk.step(
         10,
-        "His answer is that workbook, put right. Marks and reasons are still in it: nobody reads them.",
-        &["check", &answer, "--plan", &words, "--ready", &ready, "--force"],
+        "His answer is that workbook, put right. Marks and reasons are still in it: nobody reads them. The rows are handed\n   \
+         over with a receipt.",
+        &[
+            &["check", &answer, "--plan", &words, "--since", &second],
+            &["--ready", &ready, "--receipt", &receipt, "--force"][..],
+        ]
+        .concat(),
+    )?;
+    walk.step(
+        11,
+        "Whoever loads them sees first whether they are the very rows that passed.",
+        &["receipt", &ready, "--with", &receipt, "--input", &answer, "--plan", &words],
     )
 }
 
@@ -141,13 +166,13 @@ fn last_steps(
 ) -> anyhow::Result<()> {
     let (visits, visits_plan) = (file("ward-3-inspections.csv"), file("ward-3-inspections.plan.toml"));
     walk.step(
-        12,
+        13,
         "In the inspections of ward 3 several rows make one record: a stop in one of them holds them all.",
         &["check", &visits, "--plan", &visits_plan],
     )?;
     let registry = format!("{}#tree", file("registry.db"));
     walk.step(
-        13,
+        14,
         "The register holds most trees of ward 3 already. What would loading its file change?",
         &[
             "effects",
@@ -162,18 +187,18 @@ fn last_steps(
     )?;
     let (update, update_plan) = (file("ward-3-update.csv"), file("ward-3-update.plan.toml"));
     walk.step(
-        14,
+        15,
         "An inspector's list may bring the condition, the girth and the day up to date, and nothing else.",
         &["check", &update, "--plan", &update_plan],
     )?;
     let (ready, second) = (file("ward-3-ready.csv"), file("ward-3-second-round.csv"));
     walk.step(
-        15,
+        16,
         "Mended rows come back after the first ones were handed over. Do they take what those have taken?",
         &["check", &second, "--record", record, "--existing", &registry, "--released", &ready],
     )?;
     walk.step(
-        16,
+        17,
         "The ready rows of ward 3 were loaded. Has all of it arrived?",
         &[
             "reconcile",
@@ -187,7 +212,7 @@ fn last_steps(
         ],
     )?;
     walk.step(
-        17,
+        18,
         "Next year the contractors get a sheet to fill that asks for the right things.",
         &["template", record, "-o", template, "--force"],
     )

@@ -4,6 +4,7 @@ use super::begin::begin;
 use super::setup::{Setup, threads};
 use crate::args::CheckArgs;
 use crate::failure::Failure;
+use crate::progress::Progress;
 use crate::render::report_file::{self, Form, Told};
 use crate::render::story::Context;
 use std::path::{Path, PathBuf};
@@ -67,7 +68,7 @@ impl Reports {
         }
         let salt = Salt::of_file(report.file.sha256.as_deref().unwrap_or_default());
         let gatherer = Gatherer::new(gate, outcome, report, salt, self.earlier.as_ref());
-        let gathered = gather(file, (gate, outcome), threads(args), &gatherer)?;
+        let gathered = gather(file, (gate, outcome), threads(args), &gatherer, &Progress::new(file.size()))?;
         gatherer.finish(gathered, basis(args, setup), report);
         file.confirm_unchanged()?;
         Ok(())

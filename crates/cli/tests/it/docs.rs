@@ -7,6 +7,7 @@ use tidy_gate_core::fields::FieldsReport;
 use tidy_gate_core::matching::MatchReport;
 use tidy_gate_core::peek::PeekReport;
 use tidy_gate_core::plan::raw::RawPlan;
+use tidy_gate_core::receipt::Receipt;
 use tidy_gate_core::report::Report;
 use tidy_gate_core::schema::raw::RawRecord;
 
@@ -75,6 +76,8 @@ fn the_schemas() {
     // What is left out of a report when it is empty is not required in it.
     let written = schemars::generate::SchemaSettings::draft2020_12().for_serialize().into_generator();
     current("schemas/report.schema.json", &pretty(&written.into_root_schema_for::<Report>()));
+    let written = schemars::generate::SchemaSettings::draft2020_12().for_serialize().into_generator();
+    current("schemas/receipt.schema.json", &pretty(&written.into_root_schema_for::<Receipt>()));
     let written = schemars::generate::SchemaSettings::draft2020_12().for_serialize().into_generator();
     current("schemas/peek.schema.json", &pretty(&written.into_root_schema_for::<PeekReport>()));
     let written = schemars::generate::SchemaSettings::draft2020_12().for_serialize().into_generator();

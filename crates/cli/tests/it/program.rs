@@ -451,12 +451,13 @@ fn the_demo_writes_its_world_walks_and_can_be_run_again() {
             "{name}"
         );
     }
-    for name in ["ready.csv", "held.csv", "findings.csv", "ward-7-marked.xlsx", "ward-7-ready.csv"] {
+    for name in ["ready.csv", "held.csv", "ward-7-marked.xlsx", "ward-7-first.html", "ward-7-receipt.json"] {
         assert!(made.join(name).exists(), "{name}");
     }
     assert_eq!(ran.out.matches("GATE OPEN").count(), 3, "the last is the answer of the contractor");
     assert_eq!(ran.out.matches("GATE SHUT").count(), 8);
     assert_eq!(ran.out.matches(" NOT ALL ").count(), 1);
+    assert_eq!(ran.out.matches(" RECEIPT VALID ").count(), 1);
     // Each command that is shown works as it is typed.
     let typed = ran.out.replace(" \\\n", " ");
     let shown: Vec<_> = typed.lines().filter_map(|line| line.trim().strip_prefix("tidy-gate ")).collect();

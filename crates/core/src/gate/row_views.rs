@@ -254,6 +254,24 @@ impl<'a> RowView<'a> {
         (!key.is_empty()).then_some(key)
     }
 
+    /// The value of a cell in standard form, however it is written; the text where it is none.
+    #[must_use]
+    pub fn standard(&self, column: usize) -> String {
+        let (Some(raw), Some(column_of)) = (self.raw(column), self.gate.columns.get(column)) else {
+            return String::new();
+        };
+        let dialect = self.gate.table.dialect;
+        match column_of.see(raw, dialect) {
+            Seen::Broken | Seen::Clear(_) => self.text(column),
+            Seen::Blank { .. } | Seen::Stale => String::new(),
+            Seen::Value(text) => {
+                let given = Given::of(text.trim(), raw, dialect);
+                let value = column_of.program.standard(given, &self.gate.schema.picklists);
+                value.map_or_else(|| text.trim().to_owned(), Cow::into_owned)
+            }
+        }
+    }
+
     /// The trimmed text of a cell; nothing in a row that cannot be judged.
     #[must_use]
     pub fn text(&self, column: usize) -> String {

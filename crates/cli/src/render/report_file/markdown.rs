@@ -21,16 +21,10 @@ pub(super) fn markdown(report: &Report, context: &Context) -> String {
     let word = if story.gate == Verdict::Open { "Gate open" } else { "Gate shut" };
     text.push_str(&format!("# {word}: {}\n\n", plain(&cut(&report.file.name, 100))));
     text.push_str(&format!("**{}**\n\n", plain(&story.verdict)));
-    let mut before = "";
     for fact in &story.facts {
-        let name = if fact.name == before { "" } else { fact.name };
-        before = fact.name;
         let aside = fact.aside.replacen("  ", ", ", 1);
         let said = format!("{}{aside}", fact.text);
-        match name {
-            "" => text.push_str(&format!("  {}\n", plain(&cut(said.trim(), 300)))),
-            name => text.push_str(&format!("- {name}: {}\n", plain(&cut(said.trim(), 300)))),
-        }
+        text.push_str(&format!("- {}: {}\n", fact.name, plain(&cut(said.trim(), 300))));
     }
     story.since.iter().for_each(|told| since(&mut text, told));
     let causes = &story.causes.0;

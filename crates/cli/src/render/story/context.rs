@@ -106,6 +106,16 @@ fn marked_again(args: &CheckArgs, arguments: &[String], written: &[PathBuf]) -> 
     Some((marked.display().to_string(), format!("{file} {}", rest.join(" "))))
 }
 
+/// What holds the next round against the report of this one, where it was kept for that.
+fn since(args: &CheckArgs, written: &[PathBuf]) -> String {
+    let is_kept = |report: &&PathBuf| {
+        report.extension().is_some_and(|ending| ending.eq_ignore_ascii_case("json"))
+            && written.contains(report)
+    };
+    let kept = args.report.iter().find(is_kept);
+    kept.map(|report| format!(" --since {}", quoted_path(report))).unwrap_or_default()
+}
+
 /// The limits of a check, as they are typed.
 fn limits(args: &CheckArgs) -> String {
     let changes = args.most_changes.iter().map(|most| format!(" --most-changes {}", typed(*most)));
@@ -137,7 +147,8 @@ impl Context {
         };
         let mut pairing: Vec<String> = arguments.iter().filter(|word| is_named(word)).cloned().collect();
         pairing.retain(|word| !word.starts_with("--today") && !word.starts_with("--short-rows"));
-        let held_again = held_again(args, &arguments, written, knows_existing);
+        let since = since(args, written);
+        let held_again = held_again(args, &arguments, written, knows_existing).map(|again| again + &since);
         let arguments_of_marked = again(args);
         let is_written = |path: &Option<PathBuf>| path.as_ref().is_some_and(|path| written.contains(path));
         Self {
@@ -150,7 +161,8 @@ impl Context {
             wrote_held: is_written(&args.held),
             wrote_findings: is_written(&args.findings),
             held_again,
-            marked_again: marked_again(args, &arguments_of_marked, written),
+            marked_again: marked_again(args, &arguments_of_marked, written)
+                .map(|(marked, again)| (marked, again + &since)),
             receipt: args
                 .receipt
                 .as_ref()

@@ -24,7 +24,7 @@ pub(crate) struct SinceTold {
     pub(crate) findings: String,
     /// The causes that are gone, then those that are new.
     pub(crate) causes: Vec<String>,
-    /// The findings by code and field; those that are new first.
+    /// The findings by code and field: new ones first, then settled ones.
     pub(crate) groups: Vec<GroupTold>,
     /// Where the first new findings stand.
     pub(crate) new: String,
@@ -76,7 +76,7 @@ pub(super) fn told(report: &Report) -> Option<SinceTold> {
     let mut groups: Vec<&GroupSince> = since.groups.iter().collect();
     groups.sort_by_key(|group| {
         let order = std::cmp::Reverse;
-        (order(group.new), order(group.open), order(group.settled))
+        (order(group.new), order(group.settled), order(group.open))
     });
     Some(SinceTold {
         head: format!(
