@@ -400,7 +400,27 @@ fn the_list_of_codes_goes_by_scope() {
      words-off-list      words that are not on a field's list                       
      yes-no-words        yes and no in other words
 
-    tidy-gate explain CODE tells why a finding matters, or how a cause comes about, and how to put it right.
+    Words of reports
+     cause        one explanation that covers many findings                         
+     effects      what loading the ready rows would do to the records that are      
+                  there                                                             
+     fingerprint  eight bytes that stand for a finding or a row, and show nothing   
+                  of it                                                             
+     gone         held in the round before, and no longer in the file               
+     held         a row with a stop                                                 
+     left-out     a row that is no record, or that the plan passes over             
+     new          not there in the round before                                     
+     open         still there since the round before; or, of the gate: the file may 
+                  be loaded                                                         
+     ready        a row without a stop                                              
+     receipt      a small file that says which bytes passed, and what they were     
+                  judged by                                                         
+     released     ready rows that were handed over in an earlier round              
+     round        a file that comes back after mending                              
+     seal         the SHA-256 of a receipt over itself                              
+     settled      there in the round before, and no more
+
+    tidy-gate explain CODE tells why a finding matters, how a cause comes about and how to put it right, what a word means.
     ");
 }
 
