@@ -89,3 +89,61 @@ fn along(outcome: &Outcome, rows: u64) -> Vec<Stretch> {
     }
     along
 }
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::gate::Settings;
+    use crate::mode::Mode;
+    use crate::profile::Spread;
+    use crate::run::{self, RowsInMemory, Unlisted, Unwatched};
+    use crate::schema::{NoLists, RecordSchema};
+    use crate::table::Table;
+    use crate::value::Date;
+
+    /// A table of so many rows, of which every hundredth in the second half is held.
+    fn overview(rows: u64) -> (Overview, Outcome) {
+        let schema = "format = 1\nrecord = \"r\"\n[[field]]\nname = \"n\"\nkind = \"integer\"\nsensitive = true\n\
+                      [[field]]\nname = \"day\"\nkind = \"date\"\n";
+        let schema = RecordSchema::read(schema, &mut NoLists).unwrap();
+        let table = Table::with_headings(vec!["n".to_owned(), "day".to_owned()]);
+        let mut gate = Gate::new(schema, Settings::plain(Mode::Add, Date::new(2026, 11, 29).unwrap()), table);
+        let row = |n: u64| match n % 100 == 99 && n >= rows / 2 {
+            true => format!("x,20{:02}-01-01\n", n % 90 + 10),
+            false => format!("{n},20{:02}-01-01\n", n % 90 + 10),
+        };
+        let text: String = (0..rows).map(row).collect();
+        let source = RowsInMemory::new(text.as_bytes(), 2);
+        let mut begin = || Ok(None::<Unlisted>);
+        let (outcome, _) = run::check(&mut gate, &source, 1, &Unwatched, &mut begin).unwrap();
+        (Overview::of(&source, &gate, &outcome).unwrap(), outcome)
+    }
+
+    #[test]
+    fn stretches_part_the_rows_and_values_are_those_of_a_share() {
+        for rows in [1, 59, 60, 61, 5_000, 120_000] {
+            let (overview, outcome) = overview(rows);
+            let along = &overview.along;
+            assert!(along.len() <= 60 && along[0].first == 2, "{rows}");
+            assert!(along.windows(2).all(|pair| pair[0].last + 1 == pair[1].first), "{rows}");
+            assert_eq!(along.last().unwrap().last, rows + 1);
+            assert_eq!(along.iter().map(|stretch| stretch.held).sum::<u64>(), outcome.counts.held, "{rows}");
+            // All rows are looked at, or about as many as are meant.
+            assert_eq!(overview.is_whole, rows <= 100_000);
+            match overview.is_whole {
+                true => assert_eq!(overview.rows, rows),
+                false => assert!((90_000..=110_000).contains(&overview.rows), "{}", overview.rows),
+            }
+            let [number, day] = overview.columns.as_slice() else { unreachable!("two columns") };
+            assert_eq!((number.filled, day.filled), (rows, rows));
+            // What is sensitive shows no value.
+            assert_eq!((&number.range, &number.spread), (&None, &Spread::Nothing));
+            if rows >= 5_000 {
+                let Spread::Values(bins) = &day.spread else { unreachable!("days are spread over a range") };
+                assert_eq!(bins.iter().sum::<u64>(), overview.rows);
+                assert!(bins.iter().all(|count| *count > 0));
+                assert_eq!(day.range.as_ref().map(|range| range.0.as_str()), Some("2010-01-01"));
+            }
+        }
+    }
+}

@@ -4,6 +4,7 @@
 //! carries [marks](crate::prints) of its findings and rows, so that a later one is exact beyond the findings that it lists.
 
 mod compare;
+mod content;
 mod earlier;
 mod gather;
 mod row_sets;

@@ -85,6 +85,14 @@ pub(crate) fn check(args: &CheckArgs, listed: Listed<'_>) -> anyhow::Result<(Rep
     let (file, gate, lists, outcome) = options.reading(judged, Error::itself)?;
     file.confirm_unchanged()?;
     let plan = args.plan.as_deref().map(|plan| plan.display().to_string());
+    log::debug!(
+        "{} as {}, {} blocks, {} threads, {} findings kept",
+        args.file.display(),
+        file.form(),
+        outcome.extents.blocks().len(),
+        threads,
+        outcome.kept.len()
+    );
     stages.done(&format!("{} judged", counted(outcome.counts.rows, "row", "rows")));
     let mut report = Report::new(&gate, &outcome, facts(&args.file, &file), plan.as_deref(), tool());
 

@@ -92,7 +92,7 @@ impl Gatherer<'_> {
         });
         Fingerprints {
             salt: self.salt.written(),
-            content: self.content.iter().map(|(name, _)| name.clone()).collect(),
+            content: self.content.names(),
             findings: groups.collect(),
             rows: rows.collect(),
         }

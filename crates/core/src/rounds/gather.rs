@@ -1,5 +1,6 @@
 //! Walks over the rows of a judged file, and gathers the marks of its findings and rows.
 
+use super::content::{Content, asks_for_cells};
 use super::earlier::Earlier;
 use super::row_sets::RowSet;
 use crate::block::Block;
@@ -27,9 +28,11 @@ pub struct Gatherer<'a> {
     pub(super) salt: Salt,
     pub(super) earlier: Option<&'a Earlier>,
     /// The fields whose cells tell rows apart, with their columns.
-    pub(super) content: Vec<(String, usize)>,
-    /// The same for the earlier report; a field may have no column any more.
-    earlier_content: Vec<(&'a str, Option<usize>)>,
+    pub(super) content: Content,
+    /// The same for the earlier report.
+    earlier_content: Content,
+    /// Whether rows of that may be known by their cells alone.
+    asks_for_cells: bool,
     /// The numbers of the report's findings.
     wanted: HashMap<Wanted, usize>,
 }
@@ -101,16 +104,21 @@ impl<'a> Gatherer<'a> {
     ) -> Self {
         let fields = &gate.schema().fields;
         let column_of = |name: &str| gate.column_of(gate.schema().field(name)?);
-        let content = fields.iter().filter_map(|field| Some((field.name.clone(), column_of(&field.name)?)));
+        let content = fields.iter().filter_map(|field| {
+            let column = column_of(&field.name)?;
+            Some((field.name.clone(), Some(column)))
+        });
         let earlier_content = earlier.map(|earlier| &earlier.content).into_iter().flatten();
+        let earlier_content = earlier_content.map(|name| (name.clone(), column_of(name)));
         let wanted = report.findings.iter().enumerate().map(|(number, finding)| (wanted(finding), number));
         Self {
             gate,
             outcome,
             salt: earlier.map_or(salt, Earlier::salt),
             earlier,
-            content: content.collect(),
-            earlier_content: earlier_content.map(|name| (name.as_str(), column_of(name))).collect(),
+            content: Content::of(content),
+            earlier_content: Content::of(earlier_content),
+            asks_for_cells: earlier.is_some_and(|earlier| asks_for_cells(&earlier.rows)),
             wanted: wanted.collect(),
         }
     }
@@ -153,24 +161,24 @@ impl<'a> Gatherer<'a> {
         {
             return Own::Key(mark);
         }
-        let fields = self.content.iter().map(|(name, column)| (name.as_str(), Some(*column)));
-        let whole = self.by_content(row, fields.clone(), &[]);
+        let cells = self.content.row(row);
         let mut without: Vec<String> = findings
             .iter()
             .flat_map(|finding| finding.field.iter().chain(&finding.fields))
-            .filter(|field| self.content.iter().any(|(name, _)| name == *field))
+            .filter(|field| self.content.has(field))
             .cloned()
             .collect();
         without.sort_unstable();
         without.dedup();
-        let rest = self.content.iter().filter(|(name, _)| !without.contains(name));
-        let rest = rest.filter(|(_, column)| !row.text(*column).is_empty()).count();
+        let rest = self.content.filled(&cells, &without);
         // In a narrow table, one cell alone may be passed over.
         if rest < LEAST_CELLS && !(without.len() == 1 && rest + 1 == LEAST_CELLS) {
             without.clear();
         }
-        let mark = self.by_content(row, fields, &without);
-        Own::Content { without, mark, whole }
+        let mark = |without: &[String]| {
+            self.content.mark(self.salt, &cells, without, row.raw, &self.key_beside(row, without))
+        };
+        Own::Content { mark: mark(&without), whole: mark(&[]), without }
     }
 
     /// Whether a finding says that the key itself is not written as it must be.
@@ -192,35 +200,27 @@ impl<'a> Gatherer<'a> {
         Some(self.salt.mark([b"key".as_slice(), &key]))
     }
 
-    fn by_content<'f>(
-        &self,
-        row: &RowView<'_>,
-        fields: impl Iterator<Item = (&'f str, Option<usize>)>,
-        without: &[String],
-    ) -> u64 {
-        let texts: Vec<(&str, String)> = fields
-            .filter(|(name, _)| without.iter().all(|other| other != name))
-            .map(|(name, column)| (name, column.map(|column| row.standard(column)).unwrap_or_default()))
-            .collect();
-        if texts.iter().all(|(_, text)| text.is_empty()) {
-            return self.salt.mark([b"raw".as_slice(), row.raw]);
-        }
-        // The first row of several holds the key for all; one with a fault is another when it is put right.
+    /// The key of a row's record, where several rows make one: the first of them holds it for all. One with a fault is
+    /// another when it is put right.
+    fn key_beside(&self, row: &RowView<'_>, without: &[String]) -> Vec<u8> {
         let schema = self.gate.schema();
         let mut of_key = schema.key.iter().filter_map(|field| schema.fields.get(*field));
         let keeps_key = schema.lines.is_some() && !of_key.any(|field| without.contains(&field.name));
-        let key = Some(row).filter(|_| keeps_key).and_then(RowView::key_values).unwrap_or_default();
-        let texts = texts.iter().flat_map(|(name, text)| [name.as_bytes(), text.as_bytes()]);
-        self.salt.mark([b"row".as_slice(), &key].into_iter().chain(texts))
+        Some(row).filter(|_| keeps_key).and_then(RowView::key_values).unwrap_or_default()
     }
 
     /// The rows of the earlier report that this one may be.
     fn candidates(&self, row: &RowView<'_>) -> Vec<(usize, u64)> {
-        let sets = self.earlier.map(|earlier| &earlier.rows).into_iter().flatten().enumerate();
+        let Some(earlier) = self.earlier else { return Vec::new() };
+        let cells = self.asks_for_cells.then(|| self.earlier_content.row(row));
+        let sets = earlier.rows.iter().enumerate();
         let mark = |(number, set): (usize, &RowSet)| {
-            let mark = match &set.without {
-                None => self.by_key(row)?,
-                Some(without) => self.by_content(row, self.earlier_content.iter().copied(), without),
+            let mark = match (&set.without, &cells) {
+                (Some(without), Some(cells)) => {
+                    let key = self.key_beside(row, without);
+                    self.earlier_content.mark(self.salt, cells, without, row.raw, &key)
+                }
+                _ => self.by_key(row)?,
             };
             set.has(mark).then_some((number, mark))
         };

@@ -55,12 +55,18 @@ pub(super) fn sentence(since: &Since) -> String {
             _ => format!("No row was held in the round before, {new}."),
         };
     }
+    if rows.open == held {
+        return match held {
+            1 => format!("The row that was held still is, {new}."),
+            _ => format!("All {} that were held still are, {new}.", counted(held, "row", "rows")),
+        };
+    }
     let gone = match rows.gone {
         0 => String::new(),
         gone => format!(", {} {} no longer in the file", grouped(gone), are(gone)),
     };
-    let of = counted(held, "held row", "held rows");
-    format!("{} of {of} {} settled{gone}, {new}.", grouped(rows.settled), are(rows.settled))
+    let (settled, are) = (grouped(rows.settled), are(rows.settled));
+    format!("{settled} of {} held rows {are} settled{gone}, {new}.", grouped(held))
 }
 
 /// The whole of it.
