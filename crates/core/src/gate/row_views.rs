@@ -256,12 +256,18 @@ impl<'a> RowView<'a> {
 
     /// The value of a cell in standard form, however it is written; the text where it is none.
     #[must_use]
-    pub fn standard(&self, column: usize) -> String {
+    pub fn standard(&self, column: usize) -> Cow<'a, [u8]> {
         let (Some(raw), Some(column_of)) = (self.raw(column), self.gate.columns.get(column)) else {
-            return String::new();
+            return Cow::Borrowed(&[]);
         };
         let dialect = self.gate.table.dialect;
-        match column_of.see(raw, dialect) {
+        if column_of.guard.is_none()
+            && let Some(text) = plain_text(raw, dialect)
+            && column_of.program.stands(text)
+        {
+            return Cow::Borrowed(text);
+        }
+        let text = match column_of.see(raw, dialect) {
             Seen::Broken | Seen::Clear(_) => self.text(column),
             Seen::Blank { .. } | Seen::Stale => String::new(),
             Seen::Value(text) => {
@@ -269,7 +275,8 @@ impl<'a> RowView<'a> {
                 let value = column_of.program.standard(given, &self.gate.schema.picklists);
                 value.map_or_else(|| text.trim().to_owned(), Cow::into_owned)
             }
-        }
+        };
+        Cow::Owned(text.into_bytes())
     }
 
     /// The trimmed text of a cell; nothing in a row that cannot be judged.

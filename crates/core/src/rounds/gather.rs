@@ -111,13 +111,14 @@ impl<'a> Gatherer<'a> {
         let earlier_content = earlier.map(|earlier| &earlier.content).into_iter().flatten();
         let earlier_content = earlier_content.map(|name| (name.clone(), column_of(name)));
         let wanted = report.findings.iter().enumerate().map(|(number, finding)| (wanted(finding), number));
+        let salt = earlier.map_or(salt, Earlier::salt);
         Self {
             gate,
             outcome,
-            salt: earlier.map_or(salt, Earlier::salt),
+            salt,
             earlier,
-            content: Content::of(content),
-            earlier_content: Content::of(earlier_content),
+            content: Content::of(content, salt),
+            earlier_content: Content::of(earlier_content, salt),
             asks_for_cells: earlier.is_some_and(|earlier| asks_for_cells(&earlier.rows)),
             wanted: wanted.collect(),
         }
