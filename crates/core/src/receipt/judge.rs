@@ -81,6 +81,17 @@ impl Verified {
         self.aspects.push(Aspect { what: what.to_owned(), judgement, said });
     }
 
+    /// What was not given, or was not there then.
+    fn one_sided(&mut self, what: &str, then: Option<&String>, now: Option<&String>) {
+        match (then, now) {
+            (Some(then), _) => self.push(what, Judgement::NotJudged, format!("not given; it was {then}")),
+            (None, Some(now)) => {
+                self.push(what, Judgement::Differs, format!("{now} is given, and there was none"));
+            }
+            (None, None) => {}
+        }
+    }
+
     /// Judges a file, where it is given.
     pub fn file(&mut self, what: &str, then: Option<&FileProof>, now: Option<&FileProof>) {
         let size = |file: &FileProof| format!("{} bytes", grouped(file.bytes));
@@ -98,13 +109,7 @@ impl Verified {
                 let said = format!("{} has other bytes: SHA-256 {other}, the receipt is for {own}", now.name);
                 self.push(what, Judgement::Differs, said);
             }
-            (Some(then), None) => {
-                self.push(what, Judgement::NotJudged, format!("not given; it was {}", then.name))
-            }
-            (None, Some(now)) => {
-                self.push(what, Judgement::Differs, format!("{} is given, and there was none", now.name));
-            }
-            (None, None) => {}
+            (then, now) => self.one_sided(what, then.map(|then| &then.name), now.map(|now| &now.name)),
         }
     }
 
@@ -123,13 +128,7 @@ impl Verified {
                 };
                 self.push(what, Judgement::Differs, said);
             }
-            (Some(then), None) => {
-                self.push(what, Judgement::NotJudged, format!("not given; it was {}", then.name))
-            }
-            (None, Some(now)) => {
-                self.push(what, Judgement::Differs, format!("{} is given, and there was none", now.name));
-            }
-            (None, None) => {}
+            (then, now) => self.one_sided(what, then.map(|then| &then.name), now.map(|now| &now.name)),
         }
     }
 }
