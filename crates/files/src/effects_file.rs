@@ -8,7 +8,7 @@ use crate::table_file::TableFile;
 use tidy_gate_core::effects::{Comparing, Effects, EffectsSum, RowEffect};
 use tidy_gate_core::finding::MASK;
 use tidy_gate_core::gate::{Gate, ReadyField, RowView, key_parts};
-use tidy_gate_core::run::Outcome;
+use tidy_gate_core::run::{Outcome, Watch};
 
 /// The headings of the list of changed cells, beside the key's own.
 const HEADINGS: [&str; 4] = ["field", "old", "new", "row"];
@@ -22,7 +22,7 @@ pub fn effects(
     file: &TableFile,
     gate: &Gate,
     outcome: &Outcome,
-    threads: usize,
+    (threads, watch): (usize, &dyn Watch),
     list: &mut Option<RowOutput>,
 ) -> Result<Option<Effects>, Error> {
     let Some(comparing) = Comparing::of(gate) else { return Ok(None) };
@@ -40,7 +40,7 @@ pub fn effects(
     second_walk(
         file,
         (gate, outcome),
-        threads,
+        (threads, watch),
         |rows, block, number| {
             rows.read(block);
             let is_ready = |row: u64| {

@@ -15,7 +15,7 @@ use std::path::Path;
 use std::sync::{Arc, Mutex, PoisonError};
 use tidy_gate_core::catalogue::Code;
 use tidy_gate_core::gate::Gate;
-use tidy_gate_core::run::Outcome;
+use tidy_gate_core::run::{Outcome, Watch};
 
 /// The endings of marked workbooks.
 pub const MARKED_ENDINGS: &str = ".xlsx or .xlsm";
@@ -42,6 +42,7 @@ pub fn mark(
     path: &Path,
     front: &mut dyn FnMut(&MarkSum) -> Vec<FrontLine>,
     output: &mut Output,
+    watch: &dyn Watch,
 ) -> Result<MarkSum, Error> {
     let is_anew = file.form() != "xlsx";
     let had = file.marked();
@@ -76,7 +77,7 @@ pub fn mark(
     let mut rows = Rows::new(file, gate, outcome, own, shift);
     let cut = Cell::new(0);
     let mut next = || {
-        let next = rows.next()?;
+        let next = rows.next(watch)?;
         cut.set(rows.cut);
         Ok(next)
     };

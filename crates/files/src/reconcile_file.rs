@@ -8,7 +8,7 @@ use crate::table_file::TableFile;
 use tidy_gate_core::gate::Gate;
 use tidy_gate_core::mode::Mode;
 use tidy_gate_core::reconcile::{Reconciled, Reconciling};
-use tidy_gate_core::run::Outcome;
+use tidy_gate_core::run::{Outcome, Watch};
 
 /// The headings of the list of what did not arrive.
 const HEADINGS: [&str; 6] = ["row", "key", "what", "field", "wanted", "found"];
@@ -22,7 +22,7 @@ pub fn reconcile(
     file: &TableFile,
     (gate, mode): (&Gate, Mode),
     outcome: &Outcome,
-    threads: usize,
+    (threads, watch): (usize, &dyn Watch),
     list: &mut Option<RowOutput>,
 ) -> Result<Option<Reconciled>, Error> {
     let Some(reconciling) = Reconciling::of(gate, mode) else { return Ok(None) };
@@ -33,7 +33,7 @@ pub fn reconcile(
     second_walk(
         file,
         (gate, outcome),
-        threads,
+        (threads, watch),
         |rows, block, _| {
             rows.read(block);
             rows.rows(block).map(|row| reconciling.row(&row)).collect::<Vec<_>>()

@@ -18,15 +18,13 @@ pub fn gather(
     gatherer: &Gatherer<'_>,
     watch: &dyn Watch,
 ) -> Result<Gathered, Error> {
-    let (mut gathered, mut rows) = (Gathered::default(), 0);
+    let mut gathered = Gathered::default();
     second_walk(
         file,
         (gate, outcome),
-        threads,
+        (threads, watch),
         |rows, block, number| gatherer.part(rows, block, number),
         |part| {
-            rows += part.seen.0;
-            watch.judged(rows, part.seen.1);
             gatherer.take(&mut gathered, part);
             Ok(())
         },

@@ -55,8 +55,6 @@ struct Part {
     ready: Rows,
     held: Rows,
     written: Written,
-    /// The place in the file behind the block.
-    end: u64,
 }
 
 /// Writes the ready and the held rows of a file that has been judged.
@@ -89,13 +87,12 @@ pub fn write_rows(
     second_walk(
         file,
         (gate, outcome),
-        threads,
+        (threads, watch),
         |rows, block, number| walk.part(rows, block, number),
         |part| {
             total.ready += part.written.ready;
             total.held += part.written.held;
             total.replaced += part.written.replaced;
-            watch.judged(total.ready + total.held, part.end);
             write_to(writers.ready.as_mut(), &part.ready)?;
             write_to(writers.held.as_mut(), &part.held)
         },
@@ -223,12 +220,7 @@ impl Walk<'_> {
     fn part(&self, rows: &mut RowsOf<'_>, block: &Block, number: usize) -> Part {
         misfire::point("rows");
         let outcome = self.outcome;
-        let mut part = Part {
-            ready: self.ready.rows(),
-            held: self.held.rows(),
-            written: Written::default(),
-            end: block.offset + block.len as u64,
-        };
+        let mut part = Part { ready: self.ready.rows(), held: self.held.rows(), written: Written::default() };
         let wants_held = self.held != RowShape::Nothing;
         let any_held = outcome.all_held || outcome.held.any_in(number);
         let stops = if wants_held && any_held {

@@ -229,7 +229,7 @@ fn write_marked(
         return Err(Failure::usage(message, format!("end its name in .{ending}")).into());
     }
     let mut lines = |sum: &MarkSum| front::lines(report, sum);
-    mark(file, (gate, outcome), &args.file, &mut lines, &mut output)?;
+    mark(file, (gate, outcome), &args.file, &mut lines, &mut output, &Progress::new(file.size()))?;
     outputs.complete(output)?;
     Ok(())
 }
@@ -312,7 +312,8 @@ fn effects(
     (list, outputs): (Option<Output>, &mut Outputs),
 ) -> Result<Option<Effects>, Error> {
     let mut list = list.map(|output| RowOutput::new(output, encoding_rs::UTF_8));
-    let effects = tidy_gate_files::effects(file, gate, outcome, threads, &mut list)?;
+    let effects =
+        tidy_gate_files::effects(file, gate, outcome, (threads, &Progress::new(file.size())), &mut list)?;
     list.map(|list| outputs.complete_rows(list)).transpose()?;
     Ok(effects)
 }

@@ -56,7 +56,9 @@ pub(crate) fn run(args: &ReconcileArgs) -> anyhow::Result<Ended> {
     let (file, gate, outcome) = options.reading(judged, Error::itself)?;
     refuse_other_files(args, &setup, &gate)?;
     let mut list = list.map(|output| RowOutput::new(output, encoding_rs::UTF_8));
-    let reconciled = reconcile(&file, (&gate, mode), &outcome, threads, &mut list)?.unwrap_or_default();
+    let watch = Progress::new(file.size());
+    let reconciled =
+        reconcile(&file, (&gate, mode), &outcome, (threads, &watch), &mut list)?.unwrap_or_default();
     file.confirm_unchanged()?;
     list.map(|list| outputs.complete_rows(list)).transpose()?;
     let written: Vec<PathBuf> = outputs.persist()?;

@@ -8,7 +8,7 @@ use crate::progress::Progress;
 use crate::render::report_file::{self, Form, Told};
 use crate::render::story::Context;
 use std::path::{Path, PathBuf};
-use tidy_gate_core::gate::Gate;
+use tidy_gate_core::gate::{Gate, Settings};
 use tidy_gate_core::overview::Overview;
 use tidy_gate_core::prints::{Basis, Salt};
 use tidy_gate_core::report::Report;
@@ -69,7 +69,7 @@ impl Reports {
         let salt = Salt::of_file(report.file.sha256.as_deref().unwrap_or_default());
         let gatherer = Gatherer::new(gate, outcome, report, salt, self.earlier.as_ref());
         let gathered = gather(file, (gate, outcome), threads(args), &gatherer, &Progress::new(file.size()))?;
-        gatherer.finish(gathered, basis(args, setup), report);
+        gatherer.finish(gathered, basis(args, setup, gate.settings()), report);
         file.confirm_unchanged()?;
         Ok(())
     }
@@ -119,7 +119,7 @@ fn read_earlier(path: &Path) -> anyhow::Result<Earlier> {
 }
 
 /// What the file is judged by.
-fn basis(args: &CheckArgs, setup: &Setup) -> Basis {
+fn basis(args: &CheckArgs, setup: &Setup, settings: &Settings) -> Basis {
     let mut basis = Basis::default();
     basis.add_record(&setup.record_text);
     for list in &setup.lists {
@@ -129,6 +129,13 @@ fn basis(args: &CheckArgs, setup: &Setup) -> Basis {
     setup.plan_file.iter().for_each(|(_, text)| basis.add_plan(text));
     if !args.dates.is_empty() {
         basis.add("run", "--dates", args.dates.join("\n").as_bytes());
+    }
+    // Those to the record itself are held against the file, too.
+    for (name, keys) in settings.references.iter().filter(|(name, _)| **name != setup.schema.record) {
+        basis.add("run", &format!("the keys of {name}"), &keys.key_sum().to_le_bytes());
+    }
+    if let Some(existing) = &settings.existing {
+        basis.add("run", "the existing records", &existing.key_sum().to_le_bytes());
     }
     basis
 }

@@ -65,8 +65,6 @@ pub(super) struct RowSeen {
 /// The rows of one block.
 #[derive(Debug, Default)]
 pub struct PartOfRounds {
-    /// How many there are, and where in the file they end.
-    pub seen: (u64, u64),
     rows: Vec<RowSeen>,
     clean: Vec<Vec<(usize, u64)>>,
 }
@@ -131,12 +129,11 @@ impl<'a> Gatherer<'a> {
         let told = rows.told(block, &outcome.repeats, &[Level::Stop, Level::Warn, Level::Note]);
         rows.read(block);
         let mut told = told.iter().peekable();
-        let mut part = PartOfRounds { seen: (0, block.offset + block.len as u64), ..PartOfRounds::default() };
+        let mut part = PartOfRounds::default();
         for row in rows.rows(block).filter(|row| Some(row.row) != outcome.last_left_out) {
             while told.next_if(|finding| finding.row < Some(row.row)).is_some() {}
             let findings: Vec<&Finding> =
                 std::iter::from_fn(|| told.next_if(|finding| finding.row == Some(row.row))).collect();
-            part.seen.0 += 1;
             let held = outcome.all_held || outcome.held.is_held(number, row.row - block.first_row);
             let candidates = self.candidates(&row);
             if !held && findings.is_empty() {

@@ -10,7 +10,7 @@ use tidy_gate_core::catalogue::{Code, Level};
 use tidy_gate_core::finding::Finding;
 use tidy_gate_core::gate::{Gate, RowsOf};
 use tidy_gate_core::headings::MARK_HEADINGS;
-use tidy_gate_core::run::{BlockSource, Outcome};
+use tidy_gate_core::run::{BlockSource, Outcome, Watch};
 
 /// What holds a row, and what is to be looked at: told apart by a sign, not by a colour alone.
 const STOP: &str = "\u{25A0}";
@@ -75,7 +75,7 @@ impl<'a> Rows<'a> {
     }
 
     /// The next row with marks.
-    pub(super) fn next(&mut self) -> Result<Option<RowMarks>, Error> {
+    pub(super) fn next(&mut self, watch: &dyn Watch) -> Result<Option<RowMarks>, Error> {
         while self.made.is_empty() {
             let Some(extent) = self.outcome.extents.blocks().get(self.number) else {
                 let Some((row, findings)) = self.late.pop_first() else { return Ok(None) };
@@ -84,6 +84,9 @@ impl<'a> Rows<'a> {
             };
             self.number += 1;
             let number = self.number - 1;
+            let rows = extent.first_row + extent.rows
+                - self.outcome.extents.blocks().first().map_or(0, |first| first.first_row);
+            watch.judged(rows, extent.offset + extent.len as u64);
             if self.has_marks(number) {
                 self.file.again(extent, &mut self.block)?;
                 self.judge(number);
