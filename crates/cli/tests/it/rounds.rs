@@ -1,6 +1,6 @@
 //! Rounds: what became of the findings of an earlier report.
 
-use crate::tool::Folder;
+use crate::tool::{Folder, project};
 use serde_json::Value;
 
 const RECORD: &str = "format = 1\nrecord = \"loan\"\nKEY\
@@ -132,6 +132,14 @@ fn ten_rounds_add_up_and_follow_every_row() {
             assert_eq!(since["changed"].as_array().unwrap().len(), 0);
             before = now;
         }
+        let schema = std::fs::read(project().join("docs/schemas/report.schema.json")).unwrap();
+        let schema: Value = serde_json::from_slice(&schema).unwrap();
+        let faults: Vec<String> = jsonschema::validator_for(&schema)
+            .unwrap()
+            .iter_errors(&before)
+            .map(|fault| fault.to_string())
+            .collect();
+        assert!(faults.is_empty(), "{faults:?}");
     }
 }
 
