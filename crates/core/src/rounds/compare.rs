@@ -1,7 +1,7 @@
 //! What became of an earlier report's findings: its marks held against those gathered now.
 
 use super::earlier::Earlier;
-use super::gather::{Gathered, Gatherer, RowSeen};
+use super::gather::{Gathered, Gatherer, Pending};
 use super::row_sets::{RowSet, Taken};
 use crate::headings::is_ours;
 use crate::prints::{
@@ -10,12 +10,13 @@ use crate::prints::{
 };
 use crate::report::Report;
 use std::collections::{BTreeMap, BTreeSet, HashMap};
+use std::sync::Arc;
 
 /// So many findings are named that are settled, and so many that are new.
 const MOST_NAMED: usize = 100;
 
 /// A finding of this round: its mark as the earlier report would have it, and its number in the report.
-type Now = BTreeMap<Group, Vec<(u64, Option<usize>)>>;
+type Now = BTreeMap<Arc<Group>, Vec<(u64, Option<usize>)>>;
 
 impl Gatherer<'_> {
     /// Puts the marks into the report, and what became of the earlier one.
@@ -23,13 +24,13 @@ impl Gatherer<'_> {
         let placeless = self.placeless(&gathered, report);
         for (group, marks) in &placeless {
             gathered.told.extend(marks.iter().filter_map(|(mark, number)| Some(((*number)?, *mark))));
-            gathered.groups.entry(group.clone()).or_default().extend(marks.iter().map(|(mark, _)| *mark));
+            gathered.groups.entry(Arc::clone(group)).or_default().extend(marks.iter().map(|(mark, _)| *mark));
         }
         let unknown = report.counts.held.saturating_sub(gathered.held);
         for number in 0..unknown {
             let mark = self.salt.mark([b"unknown row".as_slice(), &number.to_le_bytes()]);
             gathered.rows.entry(Some(Vec::new())).or_default().0.push(mark);
-            let row = self.earlier.map(|earlier| (RowSeen::unknown(mark, earlier), mark));
+            let row = self.earlier.map(|earlier| Pending::unknown(mark, earlier));
             gathered.pending.extend(row);
         }
         report.regions = std::mem::take(&mut gathered.regions);
@@ -53,7 +54,7 @@ impl Gatherer<'_> {
             let place = place.map(|place| place.as_bytes().to_vec()).unwrap_or_default();
             let group = Group::of(&finding);
             let mark = self.of_finding(&group, &place);
-            placeless.entry(group).or_default().push((mark, self.number_of(&finding)));
+            placeless.entry(Arc::new(group)).or_default().push((mark, self.number_of(&finding)));
         }
         let placed = placeless.values().flatten().filter_map(|(_, number)| *number);
         let placed: BTreeSet<usize> = placed.collect();
@@ -76,7 +77,7 @@ impl Gatherer<'_> {
             });
             let mark = |number: u64| (self.of_finding(&group, &number.to_le_bytes()), untold.next());
             let marks: Vec<_> = (0..rest).map(mark).collect();
-            placeless.entry(group.clone()).or_default().extend(marks);
+            placeless.entry(Arc::new(group)).or_default().extend(marks);
         }
         placeless
     }
@@ -84,7 +85,9 @@ impl Gatherer<'_> {
     /// The marks as a report carries them.
     fn prints(&self, gathered: &mut Gathered) -> Fingerprints {
         let (groups, rows) = (std::mem::take(&mut gathered.groups), std::mem::take(&mut gathered.rows));
-        let groups = groups.into_iter().map(|(group, marks)| FindingPrints { group, marks: written(marks) });
+        let groups = groups
+            .into_iter()
+            .map(|(group, marks)| FindingPrints { group: Group::clone(&group), marks: written(marks) });
         let rows = rows.into_iter().map(|(without, (held, other))| RowPrints {
             without,
             held: written(held),
@@ -122,8 +125,8 @@ impl Gatherer<'_> {
             }
             again.map(|(_, mark)| mark)
         };
-        for (row, own) in gathered.pending {
-            let mark = follow(&row.candidates, row.held).unwrap_or(own);
+        for row in gathered.pending {
+            let mark = follow(&row.candidates, row.held).unwrap_or(row.mark);
             for (group, number) in row.findings {
                 let print = self.of_finding(&group, &mark.to_be_bytes());
                 now.entry(group).or_default().push((print, number));
@@ -150,7 +153,7 @@ impl Gatherer<'_> {
 fn count(earlier: &Earlier, mut now: Now, since: &mut Since) {
     let mut settled_marks: HashMap<u64, u64> = HashMap::new();
     let mut first_new = Vec::new();
-    let all = earlier.groups.keys().cloned().chain(now.keys().cloned());
+    let all = earlier.groups.keys().cloned().chain(now.keys().map(|group| Group::clone(group)));
     let all: BTreeSet<Group> = all.collect();
     for group in all {
         let then = earlier.groups.get(&group).map(Vec::as_slice).unwrap_or_default();

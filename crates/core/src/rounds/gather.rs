@@ -11,6 +11,7 @@ use crate::prints::{Group, Salt};
 use crate::report::{Region, Report};
 use crate::run::Outcome;
 use std::collections::{BTreeMap, HashMap};
+use std::sync::Arc;
 
 /// Rows are followed without the fields of so many combinations; what is beyond is followed by all its cells.
 const MOST_SETS: usize = 64;
@@ -51,15 +52,25 @@ enum Own {
 
 /// A row that is held or has findings.
 #[derive(Debug)]
-pub(super) struct RowSeen {
-    pub(super) held: bool,
+struct RowSeen {
+    held: bool,
     own: Own,
+    candidates: Vec<(usize, u64)>,
+    findings: Vec<(Group, Option<usize>)>,
+    /// Where the cells of those stand.
+    regions: Vec<(usize, Region)>,
+}
+
+/// A row that is held or has findings, to be followed when all of them are known.
+#[derive(Debug)]
+pub(super) struct Pending {
+    pub(super) held: bool,
+    /// The mark that it has here.
+    pub(super) mark: u64,
     /// The rows of the earlier report that it may be: the number of their set, and the mark.
     pub(super) candidates: Vec<(usize, u64)>,
     /// Its findings, each with its number among those of the report.
-    pub(super) findings: Vec<(Group, Option<usize>)>,
-    /// Where the cells of those stand.
-    regions: Vec<(usize, Region)>,
+    pub(super) findings: Vec<(Arc<Group>, Option<usize>)>,
 }
 
 /// The rows of one block.
@@ -76,7 +87,7 @@ pub(super) type RowMarks = (Vec<u64>, Vec<u64>);
 #[derive(Debug, Default)]
 pub struct Gathered {
     /// The marks of findings.
-    pub(super) groups: BTreeMap<Group, Vec<u64>>,
+    pub(super) groups: BTreeMap<Arc<Group>, Vec<u64>>,
     /// The marks of rows.
     pub(super) rows: BTreeMap<Option<Vec<String>>, RowMarks>,
     /// Where the cells of the report's findings stand.
@@ -84,8 +95,8 @@ pub struct Gathered {
     /// The marks of the report's findings, by their numbers.
     pub(super) told: HashMap<usize, u64>,
     pub(super) held: u64,
-    /// Rows to be followed, each with the mark that it has here.
-    pub(super) pending: Vec<(RowSeen, u64)>,
+    /// Rows to be followed.
+    pub(super) pending: Vec<Pending>,
     /// Rows without findings that may have had some.
     pub(super) clean: Vec<Vec<(usize, u64)>>,
 }
@@ -261,25 +272,31 @@ impl<'a> Gatherer<'a> {
                 let of_set = gathered.rows.entry(set).or_default();
                 if row.held { &mut of_set.0 } else { &mut of_set.1 }.push(mark);
             }
-            for (group, number) in &row.findings {
-                let print = self.of_finding(group, &mark.to_be_bytes());
+            let mut findings = Vec::with_capacity(row.findings.len());
+            for (group, number) in row.findings {
+                let print = self.of_finding(&group, &mark.to_be_bytes());
                 gathered.told.extend(number.map(|number| (number, print)));
-                gathered.groups.entry(group.clone()).or_default().push(print);
+                // One group is kept once, however many findings it has.
+                let known = gathered.groups.get_key_value(&group).map(|(known, _)| Arc::clone(known));
+                let group = known.unwrap_or_else(|| Arc::new(group));
+                gathered.groups.entry(Arc::clone(&group)).or_default().push(print);
+                findings.push((group, number));
             }
             if self.earlier.is_some() {
-                gathered.pending.push((row, mark));
+                let (held, candidates) = (row.held, row.candidates);
+                gathered.pending.push(Pending { held, mark, candidates, findings });
             }
         }
     }
 }
 
-impl RowSeen {
+impl Pending {
     /// A held row of which nothing is known but that it is one.
     pub(super) fn unknown(mark: u64, earlier: &Earlier) -> Self {
         let sets = earlier.rows.iter().enumerate();
         let own = |set: &RowSet| set.without.as_ref().is_some_and(Vec::is_empty) && set.has(mark);
         let candidates = sets.filter(|(_, set)| own(set)).map(|(number, _)| (number, mark)).collect();
-        Self { held: true, own: Own::Key(mark), candidates, findings: Vec::new(), regions: Vec::new() }
+        Self { held: true, mark, candidates, findings: Vec::new() }
     }
 }
 
