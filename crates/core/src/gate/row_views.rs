@@ -17,7 +17,7 @@ use crate::existing::ExistingRow;
 use crate::finding::Finding;
 use crate::mode::Mode;
 use crate::rows::{Cells, text_of};
-use crate::scan::{is_plain, plain_text};
+use crate::scan::{is_plain, plain_text, walk_row};
 use crate::value::Picklist;
 use std::borrow::Cow;
 
@@ -250,8 +250,32 @@ impl<'a> RowView<'a> {
     #[must_use]
     pub fn key_values(&self) -> Option<Vec<u8>> {
         let mut key = Vec::new();
-        self.gate.key_values(self.block, self.cells, self.judged?, &mut key);
+        match self.judged {
+            Some(row) => self.gate.key_values(self.block, self.cells, row, &mut key),
+            None => self.key_of_misfit(&mut key)?,
+        }
         (!key.is_empty()).then_some(key)
+    }
+
+    /// The key of a row that has more or fewer cells than there are columns, by the cells at its places.
+    fn key_of_misfit(&self, into: &mut Vec<u8>) -> Option<()> {
+        let (dialect, columns) = (self.gate.table.dialect, &self.gate.key_set()?.columns);
+        let (mut starts, mut ends) = (vec![0], Vec::new());
+        walk_row(self.raw, 0, dialect, |end| ends.push(end), |_| ());
+        starts.extend(ends.iter().map(|end| end + 1));
+        ends.push(self.raw.len());
+        for column in columns {
+            let raw = self.raw.get(*starts.get(*column)?..*ends.get(*column)?)?;
+            let column_of = self.gate.columns.get(*column)?;
+            let Seen::Value(text) = column_of.see(raw, dialect) else { return None };
+            let given = Given::of(text.trim(), raw, dialect);
+            let value = column_of.program.standard(given, &self.gate.schema.picklists)?;
+            if columns.len() > 1 {
+                into.extend((value.len() as u64).to_le_bytes());
+            }
+            into.extend(value.as_bytes());
+        }
+        Some(())
     }
 
     /// The value of a cell in standard form, however it is written; the text where it is none.
