@@ -9,6 +9,9 @@ use std::thread::{Scope, ScopedJoinHandle};
 /// So many results a thread may wait for an earlier one before work pauses.
 const AHEAD: u64 = 4;
 
+/// So much memory is kept back while threads are started.
+const KEPT_BACK: usize = 32 << 20;
+
 struct Merger<T, F, E> {
     next: u64,
     waiting: BTreeMap<u64, T>,
@@ -60,8 +63,12 @@ pub fn in_order<S: Send, T: Send, E: Send>(
         }
     };
     std::thread::scope(|scope| {
-        // Where the system gives no more threads, those that there are do the work, or this one.
+        // Where the system gives no more threads, those that there are do the work, or this one. Some memory is kept back
+        // until then: a thread that was given still needs some when it begins.
+        let mut kept_back: Vec<u8> = Vec::new();
+        let _ = kept_back.try_reserve_exact(KEPT_BACK);
         let started = (0..threads).take_while(|_| start(scope, run).is_some()).count();
+        drop(std::hint::black_box(kept_back));
         if started == 0 {
             run();
         }
