@@ -8,7 +8,8 @@ use tidy_gate_core::gate::{Gate, RowsOf};
 use tidy_gate_core::order::in_order;
 use tidy_gate_core::run::{BlockSource, Outcome, Watch};
 
-/// Reads every block again: `part` makes something of each, on several threads, by its number; `take` gets that in order, while `watch` is told of the rows.
+/// Reads every block again: `part` makes something of each, on several threads, by its number; `take` gets that in order,
+/// while `watch` is told of the rows.
 ///
 /// # Errors
 /// When the file cannot be read again, or an error of `take`.

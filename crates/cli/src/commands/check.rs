@@ -74,7 +74,7 @@ pub(crate) fn check(args: &CheckArgs, listed: Listed<'_>) -> anyhow::Result<(Rep
     let existing_files = known.existing.iter().map(|file| (file, "a source of existing records"));
     let earlier = args.since.iter().map(|file| (file, "the earlier report"));
     let mut outputs = guarded(args, &setup, sources.chain(existing_files).chain(earlier));
-    let mut wanted = Wanted::begin(args, listed, &mut outputs)?;
+    let mut wanted = Wanted::begin((args, &setup), listed, &mut outputs)?;
     let settings = known.settings;
     let is_listed = wanted.changes.is_some() || wanted.missing.is_some();
     limits::refuse_without_existing(args, &settings, is_listed)?;
@@ -143,6 +143,8 @@ impl Wanted {
         (outputs, stages): (&mut Outputs, &mut Stages),
     ) -> anyhow::Result<()> {
         let digest = self.digest.done()?;
+        // The digest was taken beside the check, of the same bytes.
+        file.confirm_unchanged()?;
         report.file.sha256 = digest.as_ref().map(|digest| digest.sha256.clone());
         self.reports.follow((args, setup), (file, gate, outcome), report)?;
         stages.done("findings followed");
@@ -160,9 +162,13 @@ impl Wanted {
         self.reports.write(args, (file, gate, outcome), report, outputs)
     }
 
-    fn begin(args: &CheckArgs, listed: Listed<'_>, outputs: &mut Outputs) -> anyhow::Result<Self> {
+    fn begin(
+        (args, setup): (&CheckArgs, &Setup),
+        listed: Listed<'_>,
+        outputs: &mut Outputs,
+    ) -> anyhow::Result<Self> {
         const UNSPOKEN: &str = "records that the file does not speak of";
-        let (reports, proof) = (Reports::begin(args, outputs)?, Proof::begin(args, outputs)?);
+        let (reports, proof) = (Reports::begin(args, outputs)?, Proof::begin(args, setup, outputs)?);
         let mut one = |path: Option<&Path>, what, endings| begin(outputs, path, what, endings);
         Ok(Self {
             findings: one(args.findings.as_deref(), "findings", FindingsFile::ENDINGS)?,

@@ -17,14 +17,35 @@ use tidy_gate_files::{Digest, Error, Output, Outputs, digest_of};
 pub(super) struct Proof {
     output: Output,
     key: Option<PrivateKey>,
+    judged_by: JudgedBy,
+}
+
+/// What the file is judged by, as it stood when the run began.
+#[derive(PartialEq, Eq)]
+struct JudgedBy {
+    record: RecordProof,
+    lists: Vec<FileProof>,
+    plan: Option<FileProof>,
+}
+
+impl JudgedBy {
+    fn of(setup: &Setup) -> Result<Self, Error> {
+        let plan = setup.plan_file.as_ref().map(|(path, _)| of_file(path)).transpose()?;
+        Ok(Self { record: record_of(setup)?, lists: lists_of(setup)?, plan })
+    }
 }
 
 impl Proof {
-    pub(super) fn begin(args: &CheckArgs, outputs: &mut Outputs) -> anyhow::Result<Option<Self>> {
+    pub(super) fn begin(
+        args: &CheckArgs,
+        setup: &Setup,
+        outputs: &mut Outputs,
+    ) -> anyhow::Result<Option<Self>> {
         let key = args.signed_by.as_deref().map(|path| key(path, PrivateKey::read)).transpose()?;
         args.signed_by.iter().for_each(|path| outputs.guard(path, "the key that signs"));
         let output = begin(outputs, args.receipt.as_deref(), "a receipt", ".json")?;
-        Ok(output.map(|output| Self { output, key }))
+        let one = |output| Ok(Self { output, key, judged_by: JudgedBy::of(setup)? });
+        output.map(one).transpose()
     }
 
     /// Writes the receipt where the gate is open and ready rows were written.
@@ -43,15 +64,22 @@ impl Proof {
             return Err(Failure::usage(message, "keep it in a file, and check that".to_owned()).into());
         };
         let settings = gate.settings();
+        // What was changed meanwhile is not what the rows were judged by.
+        if self.judged_by != JudgedBy::of(setup)? {
+            let message =
+                "the record schema, a list of it or the plan was changed while the file was checked";
+            return Err(Failure::usage(message, "check it again".to_owned()).into());
+        }
+        let JudgedBy { record, lists, plan } = self.judged_by;
         let mut receipt = Receipt {
             format: 1,
             tool: report.tool.clone(),
             made: jiff::Timestamp::now().strftime("%Y-%m-%dT%H:%M:%SZ").to_string(),
             input: proof(&args.file, input),
             ready: proof(ready_path, &ready?),
-            record: record_of(setup)?,
-            lists: lists_of(setup)?,
-            plan: setup.plan_file.iter().map(|(path, _)| of_file(path)).next().transpose()?,
+            record,
+            lists,
+            plan,
             mode: report.mode,
             today: report.today.clone(),
             existing: settings.existing.as_ref().map(|existing| existing_of(existing.as_ref())),

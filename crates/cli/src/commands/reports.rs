@@ -14,7 +14,7 @@ use tidy_gate_core::prints::{Basis, Salt};
 use tidy_gate_core::report::Report;
 use tidy_gate_core::rounds::{Earlier, Gatherer};
 use tidy_gate_core::run::Outcome;
-use tidy_gate_files::{Error, Output, Outputs, TableFile, gather};
+use tidy_gate_files::{Error, Output, Outputs, TableFile, digest_of, gather};
 
 /// The endings of report files.
 const ENDINGS: &str = ".html, .md, .json or .sarif";
@@ -69,7 +69,7 @@ impl Reports {
         let salt = Salt::of_file(report.file.sha256.as_deref().unwrap_or_default());
         let gatherer = Gatherer::new(gate, outcome, report, salt, self.earlier.as_ref());
         let gathered = gather(file, (gate, outcome), threads(args), &gatherer, &Progress::new(file.size()))?;
-        gatherer.finish(gathered, basis(args, setup, gate.settings()), report);
+        gatherer.finish(gathered, basis(args, setup, gate.settings())?, report);
         file.confirm_unchanged()?;
         Ok(())
     }
@@ -119,12 +119,12 @@ fn read_earlier(path: &Path) -> anyhow::Result<Earlier> {
 }
 
 /// What the file is judged by.
-fn basis(args: &CheckArgs, setup: &Setup, settings: &Settings) -> Basis {
+fn basis(args: &CheckArgs, setup: &Setup, settings: &Settings) -> Result<Basis, Error> {
     let mut basis = Basis::default();
     basis.add_record(&setup.record_text);
     for list in &setup.lists {
         let name = list.file_name().unwrap_or_default().to_string_lossy();
-        basis.add("record", &format!("list {name}"), &std::fs::read(list).unwrap_or_default());
+        basis.add("record", &format!("list {name}"), digest_of(list)?.sha256.as_bytes());
     }
     setup.plan_file.iter().for_each(|(_, text)| basis.add_plan(text));
     if !args.dates.is_empty() {
@@ -137,5 +137,5 @@ fn basis(args: &CheckArgs, setup: &Setup, settings: &Settings) -> Basis {
     if let Some(existing) = &settings.existing {
         basis.add("run", "the existing records", &existing.key_sum().to_le_bytes());
     }
-    basis
+    Ok(basis)
 }

@@ -43,8 +43,9 @@ pub(super) fn steps(report: &Report, context: &Context) -> Vec<Step> {
         let text = format!("Not written, since there is no judged row: {}", names.join(", "));
         steps.push(Step::said(text));
     }
-    if context.lacks_receipt && report.gate == Verdict::Shut {
-        steps.push(Step::said("No receipt was written, since the gate is shut."));
+    if context.lacks_receipt {
+        let why = if report.gate == Verdict::Shut { "the gate is shut" } else { "no ready rows were" };
+        steps.push(Step::said(format!("No receipt was written, since {why}.")));
     }
     let is_beyond = report.effects.as_ref().is_some_and(|effects| effects.beyond.is_some());
     if is_beyond {
