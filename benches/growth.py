@@ -158,6 +158,65 @@ def sound_rows(n):
     return "check t.csv --record r.toml --mode update"
 
 
+def equal_keys(n):
+    """n rows of one key."""
+    write("r.toml", schema(plain("k", "a"), 'key = ["k"]\n'))
+    write("t.csv", "k,a\n" + "".join("HT-1,words %d\n" % i for i in range(n)))
+    return "check t.csv --record r.toml"
+
+
+def near_keys(n):
+    """n rows whose keys differ in case from those of as many others."""
+    write("r.toml", schema(plain("k", "a"), 'key = ["k"]\n'))
+    write("t.csv", "k,a\n" + "".join("%s-%d,words\n" % ("ht" if i % 2 else "HT", i // 2) for i in range(n)))
+    return "check t.csv --record r.toml"
+
+
+def alike_names(n):
+    """n rows whose names are like one of a hundred, in another order of words."""
+    write("r.toml", schema(plain("k", "a", "b"), 'key = ["k"]\nalike = ["a", "b"]\n'))
+    write("t.csv", "k,a,b\n" + "".join("%d,%s,Mill %d Lane\n" % (i, "Ash Holt" if i % 2 else "Holt Ash", i % 100) for i in range(n)))
+    return "check t.csv --record r.toml"
+
+
+def one_record(n):
+    """A record of n lines."""
+    lines = '[lines]\nheader = ["k", "a"]\nkey = ["line"]\n'
+    write("r.toml", schema(plain("k", "a", "line", "b"), 'key = ["k"]\n', lines))
+    write("t.csv", "k,a,line,b\n" + "".join("1,same,%d,words\n" % i for i in range(n)))
+    return "check t.csv --record r.toml"
+
+
+def references(n):
+    """n sound references to as many keys."""
+    write("s.csv", "site\n" + "".join("W%09d\n" % i for i in range(n)))
+    write("r.toml", schema(plain("k") + [FIELD.format("s", "reference") + 'to = "site"\n'], 'key = ["k"]\n'))
+    write("t.csv", "k,s\n" + "".join("%d,W%09d\n" % (i, i * 7 % n) for i in range(n)))
+    return "check t.csv --record r.toml --reference site=s.csv:site"
+
+
+def rules(n):
+    """n rules, some of them broken."""
+    tail = "".join('[[rule]]\nname = "rule %d"\nmust = "a < b + %d"\n' % (i, i) for i in range(n))
+    write("r.toml", schema(plain("k") + [FIELD.format(name, "integer") for name in "ab"], 'key = ["k"]\n', tail))
+    write("t.csv", "k,a,b\n" + "".join("%d,%d,%d\n" % (i, i % 50 + n // 2, i % 40) for i in range(5_000)))
+    return "check t.csv --record r.toml"
+
+
+def sound_columns(n):
+    """n columns of numbers."""
+    write("r.toml", schema([FIELD.format("c%d" % i, "integer") for i in range(n)]))
+    write("t.csv", ",".join("c%d" % i for i in range(n)) + "\n" + "".join(",".join(str(i + j) for i in range(n)) + "\n" for j in range(1_000)))
+    return "check t.csv --record r.toml"
+
+
+def long_cells(n):
+    """Ten cells of n bytes each, one of them too long."""
+    write("r.toml", schema(plain("k") + [FIELD.format("a", "text") + "length = { max = %d }\n" % (n - 1), FIELD.format("b", "text")], 'key = ["k"]\n'))
+    write("t.csv", "k,a,b\n" + "".join("%d,%s,%s\n" % (i, "word " * (n // 5), "é" * (n // 2)) for i in range(5)))
+    return "check t.csv --record r.toml --ready ready.csv --held held.csv --force"
+
+
 def commas(n):
     write("t.csv", "k,a\n1," + "," * n + "\n")
     write("r.toml", schema(plain("k", "a"), 'key = ["k"]\n'))
@@ -173,6 +232,9 @@ SHAPES = {
     "picklist": (picklist, 100_000), "reference keys": (reference_keys, 500_000), "combinations": (combinations, 50_000),
     "keys of an object": (json_keys, 16_000), "keys of records": (ndjson_keys, 4_000),
     "hidden columns": (hidden_columns, 50_000), "sheets": (many_sheets, 500), "faults of a schema": (faults, 2_500),
+    "keys all equal": (equal_keys, 250_000), "keys nearly equal": (near_keys, 250_000), "names alike": (alike_names, 250_000),
+    "lines of a record": (one_record, 250_000), "references": (references, 250_000), "rules": (rules, 125),
+    "sound columns": (sound_columns, 500), "long cells": (long_cells, 1_000_000),
     "sound rows": (sound_rows, 500_000), "commas in a row": (commas, 4_000_000),
 }
 

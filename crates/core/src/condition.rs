@@ -10,8 +10,8 @@ mod words;
 
 pub use eval::{Cells, Held, Holds};
 pub use fault::ConditionFault;
+pub(crate) use model::{Arithmetic, Function, Node, Order};
 pub use model::{Condition, Scalar, Type};
-pub(crate) use model::{Node, Order};
 pub use parse::parse;
 
 #[cfg(test)]

@@ -40,6 +40,7 @@
 //! assert_eq!(report.findings[0].code.to_string(), "decimal-bad");
 //! ```
 
+pub mod aside;
 pub mod block;
 pub mod catalogue;
 pub mod causes;
@@ -62,6 +63,7 @@ pub mod misfire;
 pub mod mode;
 pub mod numerals;
 pub mod order;
+pub mod origins;
 pub mod overview;
 pub mod peek;
 pub mod plan;
@@ -74,6 +76,7 @@ pub mod rounds;
 mod rows;
 pub mod run;
 pub mod schema;
+mod straight;
 pub mod table;
 pub mod template;
 mod toml_shape;

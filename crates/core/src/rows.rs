@@ -3,5 +3,5 @@
 mod cells;
 mod taken;
 
-pub(crate) use cells::{BlankRun, Cells, text_of};
+pub(crate) use cells::{BlankRun, Cells, Milestone, text_of};
 pub(crate) use taken::{Above, Head, Taken};

@@ -26,7 +26,7 @@ pub mod words;
 pub mod zone;
 
 pub use date::Date;
-pub use date_pattern::{DatePattern, DateReading, PatternFault};
+pub use date_pattern::{DatePattern, DateReading, NamedForm, PatternFault};
 pub use duration::{Duration, DurationUnit};
 pub use email::EmailFault;
 pub use fixed::Fixed;

@@ -1,6 +1,7 @@
 //! Tables in and out: delimited text as blocks of rows, ready and held rows, the list of findings, and
 //! writing that is whole or not at all.
 
+mod aside;
 mod book;
 mod digest;
 mod effects_file;

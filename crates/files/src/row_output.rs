@@ -2,6 +2,7 @@
 //! here and a row in the table of forms.
 
 mod begin;
+mod copied_rows;
 mod json;
 mod ready_rows;
 mod rows;
@@ -10,6 +11,7 @@ mod sink;
 mod text;
 
 pub(crate) use begin::{Begin, CellKind, Originals};
+pub(crate) use copied_rows::CopiedRows;
 pub(crate) use ready_rows::{ReadyRows, RowShape};
 pub(crate) use rows::{Rows, record};
 pub(crate) use sheet::{LONGEST, MOST_ROWS, Stored, as_marked};

@@ -1,7 +1,7 @@
 //! Ready and held rows: a second walk over the file, when the verdict on every row is known.
 
 use super::error::Error;
-use crate::row_output::{Begin, CellKind, ReadyRows, RowOutput, RowShape, Rows, record};
+use crate::row_output::{Begin, CellKind, CopiedRows, ReadyRows, RowOutput, RowShape, Rows, record};
 use crate::second_walk::second_walk;
 use crate::table_file::TableFile;
 use tidy_gate_core::block::Block;
@@ -10,6 +10,7 @@ use tidy_gate_core::finding::{Finding, letter};
 use tidy_gate_core::gate::{Gate, ReadyField, RowsOf};
 use tidy_gate_core::headings::{OWN_HEADINGS, Paired};
 use tidy_gate_core::misfire;
+use tidy_gate_core::plan::LineEnd;
 use tidy_gate_core::run::{Outcome, Watch};
 use tidy_gate_core::scan::{SheetMark, walk_row};
 use tidy_gate_core::schema::Kind;
@@ -45,6 +46,8 @@ struct Walk<'a> {
     /// Whether cells may begin with a mark.
     marks: bool,
     ready: RowShape,
+    /// Whether ready rows are copied, but for cells that change.
+    copies: bool,
     held: RowShape,
     /// Whether held rows keep the marks of their cells, for an output that stores them as they were.
     keeps_marks: bool,
@@ -70,15 +73,18 @@ pub fn write_rows(
     writers: &mut RowWriters,
 ) -> Result<Written, Error> {
     let (heading_row, line_break) = file.heading_row();
+    let (fields, ready) =
+        (gate.written_fields(), RowShape::by(writers.ready.as_ref().map(RowOutput::no_rows)));
     let walk = Walk {
         gate,
         outcome,
-        fields: gate.written_fields(),
+        copies: ready == RowShape::Text && copies(gate, &fields),
+        fields,
         file_reasons: file_reasons(gate, outcome),
         delimiter: gate.table().dialect.delimiter,
         line_break,
         marks: gate.table().dialect.marks,
-        ready: RowShape::by(writers.ready.as_ref().map(RowOutput::no_rows)),
+        ready,
         held: RowShape::by(writers.held.as_ref().map(RowOutput::no_rows)),
         keeps_marks: gate.table().dialect.marks && writers.held.as_ref().is_some_and(RowOutput::keeps_marks),
     };
@@ -111,6 +117,15 @@ pub fn write_rows(
         total.held += 1;
     }
     Ok(total)
+}
+
+/// Whether ready rows are text like that of the file, so that what does not change can be copied.
+fn copies(gate: &Gate, fields: &[ReadyField]) -> bool {
+    let (write, dialect) = (&gate.settings().plan.write, gate.table().dialect);
+    gate.copies_rows(fields)
+        && (dialect.delimiter, dialect.quote, dialect.marks) == (write.delimiter, b'"', false)
+        && write.line_end == LineEnd::Lf
+        && !write.quotes_all
 }
 
 fn write_to(output: Option<&mut RowOutput>, rows: &Rows) -> Result<(), Error> {
@@ -223,17 +238,24 @@ impl Walk<'_> {
         let mut part = Part { ready: self.ready.rows(), held: self.held.rows(), written: Written::default() };
         let wants_held = self.held != RowShape::Nothing;
         let any_held = outcome.all_held || outcome.held.any_in(number);
-        let stops = if wants_held && any_held {
-            rows.told(block, &outcome.repeats, &[Level::Stop])
-        } else {
-            Vec::new()
-        };
+        let is_held =
+            |row: u64| outcome.all_held || any_held && outcome.held.is_held(number, row - block.first_row);
         rows.read(block);
+        let stops = match wants_held && any_held {
+            true => rows.told_of(block, is_held, (&outcome.repeats, &[Level::Stop])),
+            false => Vec::new(),
+        };
         let mut stops = stops.iter().peekable();
-        let mut ready = ReadyRows::of(self.ready, &self.gate.settings().plan.write);
+        let write = &self.gate.settings().plan.write;
+        let mut ready = ReadyRows::of(self.ready, write);
+        let mut copied = self.copies.then(|| CopiedRows::of(block.content(), write.delimiter));
+        if self.copies {
+            rows.begin_copy(block, &self.fields);
+        }
+        let mut forms = std::mem::take(&mut rows.forms);
         let wrong_total = outcome.wrong_total.as_ref();
         for row in rows.rows(block).filter(|row| Some(row.row) != outcome.last_left_out) {
-            if outcome.all_held || any_held && outcome.held.is_held(number, row.row - block.first_row) {
+            if is_held(row.row) {
                 part.written.held += 1;
                 if wants_held {
                     let own = std::iter::from_fn(|| stops.next_if(|stop| stop.row == Some(row.row)));
@@ -248,10 +270,14 @@ impl Walk<'_> {
                 }
             } else {
                 part.written.ready += 1;
-                ready.row(self.fields.iter().map(|field| row.value(field)));
+                match &mut copied {
+                    Some(copied) => copied.row(&row, &mut forms, &self.fields),
+                    None => ready.row(self.fields.iter().map(|field| row.value(field))),
+                }
             }
         }
-        part.ready = ready.done();
+        rows.forms = forms;
+        part.ready = copied.map_or_else(|| ready.done(), |copied| Rows::Text(copied.done()));
         part
     }
 

@@ -1,5 +1,6 @@
 //! The file of a table, whatever its form, as a source of blocks of rows in text.
 
+use crate::aside::TemporaryAside;
 use crate::book::{self, Closing, Marked, OpenSheet, Sheet};
 use crate::error::{Error, Shape};
 use crate::json;
@@ -16,6 +17,7 @@ use std::fs::File;
 use std::path::PathBuf;
 use std::sync::atomic::{AtomicBool, Ordering};
 use std::sync::{Mutex, PoisonError};
+use tidy_gate_core::aside::Aside;
 use tidy_gate_core::block::{Block, Extent};
 use tidy_gate_core::finding::Finding;
 use tidy_gate_core::misfire;
@@ -37,6 +39,7 @@ pub struct TableFile {
     blocks: Mutex<Blocks>,
     interrupted: &'static AtomicBool,
     form: Form,
+    aside: Option<TemporaryAside>,
 }
 
 /// What the file is, and what is kept of it beside its rows.
@@ -240,7 +243,15 @@ impl TableFile {
             blocks,
             interrupted,
             form: Form::Text,
+            aside: None,
         })
+    }
+
+    /// The same, for a run that is to take about so many bytes of memory: what is kept of every row goes to the temporary
+    /// folder beyond that.
+    #[must_use]
+    pub fn within_memory(self, bytes: u64) -> Self {
+        Self { aside: Some(TemporaryAside::for_memory(bytes)), ..self }
     }
 
     /// The table.
@@ -448,6 +459,10 @@ impl BlockSource for TableFile {
             return Err(Error::Changed { path: self.path.clone() });
         }
         Ok(())
+    }
+
+    fn aside(&self) -> Option<&dyn Aside<Error = Error>> {
+        self.aside.as_ref().map(|aside| aside as &dyn Aside<Error = Error>)
     }
 
     fn not_text(&self, row: u64) -> Error {

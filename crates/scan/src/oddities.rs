@@ -18,9 +18,18 @@ impl Oddities {
     /// Adds what the bytes hold.
     pub fn note(&mut self, bytes: &[u8], delimiter: u8) {
         self.non_ascii |= !bytes.is_ascii();
-        self.control |= bytes.iter().any(|&byte| is_control(byte) && byte != delimiter);
-        self.odd_letter |= bytes.iter().any(|&byte| begins_odd_letter(byte));
-        self.doubled_space |= bytes.windows(2).any(|pair| pair == b"  ");
+        // Without an end before the last byte, so that a compiler can look at several bytes at once.
+        let mut odd = [false; 3];
+        for &byte in bytes {
+            odd[0] |= is_control(byte) & (byte != delimiter);
+            odd[1] |= begins_odd_letter(byte);
+        }
+        for (one, next) in bytes.iter().zip(bytes.iter().skip(1)) {
+            odd[2] |= (*one == b' ') & (*next == b' ');
+        }
+        self.control |= odd[0];
+        self.odd_letter |= odd[1];
+        self.doubled_space |= odd[2];
     }
 
     /// What either holds.
@@ -53,9 +62,9 @@ pub fn is_odd_text(bytes: &[u8]) -> bool {
 }
 
 const fn is_control(byte: u8) -> bool {
-    byte < 0x20 && !matches!(byte, b'\n' | b'\r') || byte == 0x7F
+    (byte < 0x20) & (byte != b'\n') & (byte != b'\r') | (byte == 0x7F)
 }
 
 const fn begins_odd_letter(byte: u8) -> bool {
-    byte == 0xC2 || byte >= 0xCD
+    (byte == 0xC2) | (byte >= 0xCD)
 }

@@ -220,6 +220,32 @@ impl<'a> Walk<'a> {
     }
 }
 
+/// Line feeds inside quotes.
+#[derive(Default)]
+struct InnerFeeds {
+    /// Those of whole rows.
+    whole: u64,
+    /// Those behind the last row end.
+    open: u64,
+}
+
+impl InnerFeeds {
+    /// Takes up the inner ones of a step, and those that end rows.
+    #[inline(always)]
+    fn count(&mut self, inner: u64, ends: u64) {
+        if inner == 0 {
+            self.whole += if ends == 0 { 0 } else { std::mem::take(&mut self.open) };
+            return;
+        }
+        let whole = u64::MAX.checked_shr(ends.leading_zeros()).unwrap_or(0);
+        self.open += u64::from((inner & whole).count_ones());
+        if ends != 0 {
+            self.whole += std::mem::take(&mut self.open);
+        }
+        self.open += u64::from((inner & !whole).count_ones());
+    }
+}
+
 struct CutTask<'a> {
     walk: Walk<'a>,
 }
@@ -231,7 +257,8 @@ impl Task for CutTask<'_> {
     fn run<L: Lanes>(self, lanes: L) -> Cut {
         let walk = self.walk;
         let mut found = Cut::default();
-        let (mut at, mut state, mut inner_feeds) = (0, State::ROW, 0);
+        let (mut at, mut state) = (0, State::ROW);
+        let mut inner = InnerFeeds::default();
         let mut last;
         while at < walk.content.len() {
             let step = match walk.whole_step(at) {
@@ -244,7 +271,7 @@ impl Task for CutTask<'_> {
             let quotes = lanes.quotes(step);
             let feeds = lanes.line_feeds(step);
             if quotes | state.closed == 0 {
-                inner_feeds |= feeds & state.carry;
+                inner.count(feeds & state.carry, feeds & !state.carry);
                 let outside = feeds & !state.carry;
                 if outside != 0 {
                     found.rows += u64::from(outside.count_ones());
@@ -254,8 +281,8 @@ impl Task for CutTask<'_> {
                 continue;
             }
             let resolved = walk.resolve(&lanes, at, step, quotes, state);
-            inner_feeds |= feeds & !resolved.outside;
             let outside = feeds & resolved.outside & resolved.proven;
+            inner.count(feeds & !resolved.outside, outside);
             if outside != 0 {
                 found.rows += u64::from(outside.count_ones());
                 found.end = at + 64 - outside.leading_zeros() as usize;
@@ -263,17 +290,18 @@ impl Task for CutTask<'_> {
             state = resolved.state;
             at += 64;
             if resolved.proven != u64::MAX {
-                let Some((end, inner)) = plain_row(&walk, found.end) else { break };
+                let Some((end, has_inner)) = plain_row(&walk, found.end) else { break };
+                inner.open = 0;
+                if has_inner {
+                    let row = walk.content.get(found.end..end).unwrap_or_default();
+                    inner.whole += memchr::memchr_iter(b'\n', row).count() as u64 - 1;
+                }
                 found.rows += 1;
                 found.end = end;
-                inner_feeds |= u64::from(inner);
                 (at, state) = (end, State::ROW);
             }
         }
-        found.lines = match inner_feeds {
-            0 => found.rows,
-            _ => memchr::memchr_iter(b'\n', walk.content.get(..found.end).unwrap_or_default()).count() as u64,
-        };
+        found.lines = found.rows + inner.whole;
         found
     }
 }

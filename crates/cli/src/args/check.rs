@@ -1,6 +1,6 @@
 //! What a check takes, and a look at its effects.
 
-use super::layout::LayoutArgs;
+use super::layout::{LayoutArgs, memory};
 use super::words::{CheckFormatArg, ModeArg};
 use clap::Args;
 use std::path::PathBuf;
@@ -119,6 +119,11 @@ pub(crate) struct CheckArgs {
     /// How many threads to use [default: one for each processor]
     #[arg(long, value_name = "N", value_parser = clap::value_parser!(u16).range(1..=256))]
     pub(crate) threads: Option<u16>,
+
+    /// About how much memory to use, such as 64MiB: of files with very many rows, what is kept of each goes to the
+    /// temporary folder beyond that
+    #[arg(long, value_name = "SIZE", value_parser = memory, default_value = "1GiB")]
+    pub(crate) memory: u64,
 
     #[command(flatten)]
     pub(crate) layout: LayoutArgs,

@@ -186,6 +186,14 @@ pub(super) fn row_size(text: &str) -> Result<usize, String> {
     }
 }
 
+pub(super) fn memory(text: &str) -> Result<u64, String> {
+    match bytesize::ByteSize::from_str(text).map(|size| size.as_u64()) {
+        Ok(bytes) if bytes >= 1 << 20 => Ok(bytes),
+        Ok(_) => Err("1MiB at least".to_owned()),
+        Err(_) => Err("a size such as 64MiB".to_owned()),
+    }
+}
+
 pub(super) fn columns(text: &str) -> Result<usize, String> {
     match text.parse() {
         Ok(columns @ 1..=Limits::MOST_COLUMNS) => Ok(columns),

@@ -104,6 +104,7 @@ impl MendArgs {
             format: CheckFormatArg::Text,
             force: self.force,
             threads: None,
+            memory: 1 << 30,
             layout: self.layout.clone(),
         }
     }

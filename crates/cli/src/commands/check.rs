@@ -82,7 +82,7 @@ pub(crate) fn check(args: &CheckArgs, listed: Listed<'_>) -> anyhow::Result<(Rep
     let threads = threads(args);
     let wants = (wanted.findings.as_ref(), listed.streams, wanted.digest.stream());
     let judged = |options: &ReadOptions| judge(args, &setup, &settings, (options, sheet), wants);
-    let (file, gate, lists, outcome) = options.reading(judged, Error::itself)?;
+    let (file, gate, lists, mut outcome) = options.reading(judged, Error::itself)?;
     file.confirm_unchanged()?;
     let plan = args.plan.as_deref().map(|plan| plan.display().to_string());
     log::debug!(
@@ -96,7 +96,7 @@ pub(crate) fn check(args: &CheckArgs, listed: Listed<'_>) -> anyhow::Result<(Rep
     stages.done(&format!("{} judged", counted(outcome.counts.rows, "row", "rows")));
     let mut report = Report::new(&gate, &outcome, facts(&args.file, &file), plan.as_deref(), tool());
 
-    report.take_causes(&gate, causes(&gate, &file, &outcome, threads)?);
+    report.take_causes(&gate, causes(&gate, &file, &mut outcome, threads)?);
     stages.done("causes looked for");
     if let Some(lists) = lists {
         lists.write(wanted.findings.as_mut(), (&file, &gate, &outcome), &report)?;
@@ -358,7 +358,8 @@ fn judge(
     let mut input = Input::open(&args.file)?;
     digest.into_iter().for_each(|so_far| input.digest(so_far));
     let widened = setup.plan.widened(setup.schema.clone());
-    let file = TableFile::open_sheet(input, sheet, options, Some(&widened), true, &INTERRUPTED)?;
+    let file = TableFile::open_sheet(input, sheet, options, Some(&widened), true, &INTERRUPTED)?
+        .within_memory(args.memory);
     let mut gate = Gate::new(setup.schema.clone(), settings.clone(), file.table().clone());
     let progress = Progress::new(file.size());
     let mut begin = || Lists::begin(findings, streams);

@@ -45,6 +45,7 @@ mod rules;
 mod scripts;
 #[cfg(unix)]
 mod server;
+mod short_ways;
 mod sizes;
 mod spellings;
 mod strange_letters;

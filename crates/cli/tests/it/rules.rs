@@ -198,43 +198,81 @@ fn a_rule_judges_alike_on_any_number_of_threads() {
 #[test]
 fn quick_conditions_judge_as_their_plain_twins() {
     let pairs = [
-        ("n > 5", "n + 0 > 5"),
-        ("7 <= d", "7 <= d + 0"),
-        ("d = 1.5", "d + 0 = 1.5"),
-        ("d <> 99", "d + 0 <> 99"),
-        ("n < 8 AND d < 2.25", "n + 0 < 8 AND d + 0 < 2.25"),
-        ("begins < ends", "NOT (begins >= ends)"),
+        ("n > 5", "n / 1 > 5"),
+        ("7 <= d", "7 <= d / 1"),
+        ("d = 1.5", "d / 1 = 1.5"),
+        ("d <> 99", "d / 1 <> 99"),
+        ("n < 8 AND d < 2.25", "n / 1 < 8 AND d / 1 < 2.25"),
+        ("begins < ends", "COALESCE(begins, begins) < ends"),
+        ("state = 'D' OR n > 5 OR d < 2", "UPPER(state) = 'D' OR n / 1 > 5 OR d / 1 < 2"),
+        ("NOT (n > 5 AND begins < ends)", "NOT (n / 1 > 5 AND COALESCE(begins, begins) < ends)"),
+        ("n + d * 2 < 20 - d", "n / 1 + d * 2 < 20 - d"),
+        ("n >= d", "n / 1 >= d"),
+        ("-n * 1.5 <= d - 3.25", "-(n / 1) * 1.5 <= d - 3.25"),
+        ("ends - begins > 0", "ends - COALESCE(begins, begins) > 0"),
+        ("begins >= DATE '2020-02-02'", "COALESCE(begins, begins) >= DATE '2020-02-02'"),
+        ("LENGTH(note) > 3", "LENGTH(COALESCE(note, note)) > 3"),
+        (
+            "note LIKE '%a_' OR note = 'x y'",
+            "COALESCE(note, note) LIKE '%a_' OR COALESCE(note, note) = 'x y'",
+        ),
+        ("note NOT LIKE 'c%'", "COALESCE(note, note) NOT LIKE 'c%'"),
+        ("note NOT IN ('x y', 'café')", "COALESCE(note, note) NOT IN ('x y', 'café')"),
+        (
+            "note IS NULL OR state IS NOT NULL",
+            "COALESCE(note IS NULL, note IS NULL) OR COALESCE(state IS NOT NULL, state IS NOT NULL)",
+        ),
+        (
+            "state IN ('D', 'G') AND n IS NOT NULL",
+            "UPPER(state) IN ('D', 'G') AND COALESCE(n IS NOT NULL, n IS NOT NULL)",
+        ),
+        ("state <> 'D'", "UPPER(state) <> 'D'"),
+        ("state = 'D' OR LENGTH(k) = 2", "UPPER(state) = 'D' OR LENGTH(k) = 2"),
         ("state = 'D'", "UPPER(state) = 'D'"),
         ("state = 'D' AND n >= 0", "UPPER(state) = 'D' AND n + 0 >= 0"),
     ];
     let mut schema = "format = 1\nrecord = \"r\"\nkey = [\"k\"]\n".to_owned();
-    for (name, kind) in
-        [("k", "text"), ("n", "integer"), ("d", "decimal"), ("begins", "date"), ("ends", "date")]
-    {
+    for (name, kind) in [
+        ("k", "text"),
+        ("n", "integer"),
+        ("d", "decimal"),
+        ("begins", "date"),
+        ("ends", "date"),
+        ("note", "text"),
+    ] {
         schema.push_str(&format!("[[field]]\nname = \"{name}\"\nkind = \"{kind}\"\n"));
     }
     schema.push_str("[[field]]\nname = \"state\"\nkind = \"picklist\"\npicklist = \"state\"\n");
     schema.push_str("[picklist.state]\nvalues = [{ code = \"D\", label = \"Dead\" }, { code = \"G\" }]\n");
     for (number, (quick, plain)) in pairs.iter().enumerate() {
         for (name, must) in [("quick", quick), ("plain", plain)] {
-            schema.push_str(&format!(
-                "[[rule]]\nname = \"{name} {number}\"\nmust = \"{must}\"\nlevel = \"warn\"\n"
-            ));
+            // Every second one by what makes it apply.
+            let asks = match number % 2 {
+                0 => format!("must = \"{must}\""),
+                _ => format!("when = \"{must}\"\nmust = \"k = 'none'\""),
+            };
+            schema.push_str(&format!("[[rule]]\nname = \"{name} {number}\"\n{asks}\nlevel = \"warn\"\n"));
         }
     }
     let numbers =
         ["", "5", "6", "-3", "+7", "007", "7.0", "7.50", "1.5", "01.50", " 8", "99", "2.25", "x", "(4)"];
     let days = ["", "2020-02-01", "2020-02-02", "1900-01-01", "2020-2-1", "2020-02-31", "1 Feb 2020"];
     let states = ["D", "d", "Dead", "G", "", "Z", " D"];
-    let mut rows = "k,n,d,begins,ends,state\n".to_owned();
+    let notes = ["", "x y", "café", "cab", " bad ", "\"cap\"", "  ", "été", "x\u{A0}", "-", "caf\u{e9}s a\""];
+    let mut rows = "k,n,d,begins,ends,note,state\n".to_owned();
     for row in 0..600 {
         let of = |from: &[&str], step: usize| from[row * step / 7 % from.len()].to_owned();
         let [n, d, begins] = [of(&numbers, 7), of(&numbers, 11), of(&days, 13)];
-        rows.push_str(&format!("k{row},{n},\"{d}\",{begins},{},{}\n", of(&days, 3), of(&states, 5)));
+        let (ends, note, state) = (of(&days, 3), of(&notes, 17), of(&states, 5));
+        rows.push_str(&format!("k{row},{n},\"{d}\",{begins},{ends},{note},{state}\n"));
     }
-    for plan in ["", "[read]\nblank = [\"99\", \"1900-01-01\", \"Dead\"]\n"] {
+    let blank_words = "[read]\nblank = [\"99\", \"1900-01-01\", \"Dead\"]\n";
+    for (plan, default) in
+        [("", ""), (blank_words, ""), ("", "\ndefault = \"6\""), ("mode = \"update\"\n", "")]
+    {
         let folder = Folder::new();
-        folder.write("r.record.toml", &schema);
+        let number = "name = \"n\"\nkind = \"integer\"";
+        folder.write("r.record.toml", schema.replace(number, &format!("{number}{default}")));
         folder.write("p.plan.toml", format!("format = 1\nrecord = \"r.record.toml\"\n{plan}"));
         for rows in [rows.clone(), rows.replace('"', "")] {
             folder.write("table.csv", rows);

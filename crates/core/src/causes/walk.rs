@@ -1,27 +1,27 @@
-//! The causes of what a check found: the rows are read once more, where anything was found that may have one.
+//! The causes of what a check found. Rows are read again only where that can tell more.
 
 use super::blocks::pasted_twice;
 use super::cause::Cause;
-use super::evidence::Evidence;
 use super::headings::record_wrong;
-use super::one_value::Shared;
+use super::one_value::{self, each_block};
 use super::weigh::Weigher;
-use crate::block::Block;
+use super::weigh_columns::best_forms;
 use crate::catalogue::{Code, Level};
-use crate::gate::{Clue, Clues, DateCount, Gate};
+use crate::gate::{ClueWalk, DateCount, Gate, Texts};
 use crate::order::in_order;
+use crate::origins::{Evidence, Origin};
 use crate::run::{BlockSource, Outcome};
 use std::collections::BTreeMap;
 use std::sync::atomic::{AtomicUsize, Ordering};
 
-/// The causes, those that explain most first.
+/// The causes, those that explain most first. Takes the evidence out of the outcome.
 ///
 /// # Errors
 /// When the rows cannot be read again.
 pub fn causes<S: BlockSource>(
     gate: &Gate,
     source: &S,
-    outcome: &Outcome,
+    outcome: &mut Outcome,
     threads: usize,
 ) -> Result<Vec<Cause>, S::Error> {
     if gate.ends_work() {
@@ -30,27 +30,22 @@ pub fn causes<S: BlockSource>(
     if let Some(cause) = record_wrong(gate, outcome) {
         return Ok(vec![cause]);
     }
-    let swapped = &outcome.misfits;
     let mut found: Vec<Cause> = pasted_twice(gate, outcome).into_iter().collect();
     if outcome
         .tallies
         .iter()
         .any(|(counted, tally)| may_have_cause(counted.code, counted.level) && tally.count > 0)
     {
-        let mut evidence = Evidence::default();
-        let columns = date_columns(gate, outcome);
-        let dates = walk(gate, source, outcome, (threads, &columns), |clues, _| {
-            clues.iter().for_each(|clue| evidence.take(clue, swapped));
-        })?;
+        let evidence = match outcome.misfits.is_empty() {
+            true => std::mem::take(&mut outcome.evidence),
+            false => with_swapped(gate, source, outcome, threads)?,
+        }
+        .settled();
+        let dates = count_dates(gate, source, outcome, (threads, &evidence))?;
         let weigher = Weigher { gate, outcome, dates: &dates };
         let weighed = weigher.weigh(evidence);
         found.extend(weighed.causes);
-        if let Some(mut shared) = Shared::of(gate, &weighed.rest) {
-            walk(gate, source, outcome, (1, &[]), |clues, block| {
-                shared.look_at(gate, block, &clues, swapped)
-            })?;
-            found.extend(shared.causes(&weigher, &weighed.rest));
-        }
+        found.extend(one_value::causes(&weigher, source, &weighed.rest, threads)?);
     }
     found.sort_by(|one, other| other.findings.cmp(&one.findings).then_with(|| one.code.cmp(&other.code)));
     Ok(found)
@@ -61,56 +56,64 @@ fn may_have_cause(code: Code, level: Level) -> bool {
     level != Level::Note || matches!(code, Code::SpaceStray)
 }
 
-/// The columns of dates that were not all read.
-fn date_columns(gate: &Gate, outcome: &Outcome) -> Vec<usize> {
-    let is_meant = |code| matches!(code, Code::DateBad | Code::DateImpossible | Code::DateUnclear);
-    let found = outcome.tallies.iter().filter(|(counted, _)| is_meant(counted.code));
-    let mut columns: Vec<usize> = found.filter_map(|(counted, _)| counted.column.checked_sub(1)).collect();
-    columns.dedup();
-    columns.retain(|column| *column < gate.width());
-    columns
-}
-
-/// Reads every block again and gives its clues, in order.
-fn walk<S: BlockSource>(
+/// The evidence of a file some of whose columns have changed places: all clues once more, in order, now that this is known.
+fn with_swapped<S: BlockSource>(
     gate: &Gate,
     source: &S,
     outcome: &Outcome,
-    (threads, dates): (usize, &[usize]),
-    mut take: impl FnMut(Vec<Clue>, &Block) + Send,
-) -> Result<BTreeMap<usize, DateCount>, S::Error> {
-    let counter = AtomicUsize::new(0);
-    let keeps = threads == 1;
-    let states = in_order(
+    threads: usize,
+) -> Result<Evidence, S::Error> {
+    let (counter, mut evidence) = (AtomicUsize::new(0), Evidence::default());
+    // What is at the end of the table is no record.
+    let ending = outcome.wrong_total.as_ref().and_then(|finding| finding.row).or(outcome.last_left_out);
+    in_order(
         threads,
-        || (Clues::new(gate, &outcome.state, dates, outcome.misfits.is_empty()), Block::default()),
+        || (ClueWalk::new(gate, &outcome.state, false), crate::block::Block::default()),
         |(_, block)| {
             let number = counter.fetch_add(1, Ordering::Relaxed);
             let Some(extent) = outcome.extents.blocks().get(number) else { return Ok(None) };
             source.again(extent, block)?;
             Ok(Some(number as u64))
         },
-        |(clues, block)| {
-            let found = clues.of(block);
-            // What is at the end of the table is no record.
-            let ending =
-                outcome.wrong_total.as_ref().and_then(|finding| finding.row).or(outcome.last_left_out);
-            let found = found.into_iter().filter(|clue| Some(clue.row) != ending).collect();
-            (found, if keeps { std::mem::take(block) } else { Block::default() })
-        },
-        |(clues, block)| {
-            take(clues, &block);
+        |(clues, block)| clues.of(block),
+        |clues| {
+            evidence.take(&clues, ending, &outcome.misfits);
             Ok(())
         },
     )?;
-    let mut all: BTreeMap<usize, DateCount> = BTreeMap::new();
-    for (clues, _) in states {
-        for (column, count) in clues.dates() {
-            let sum =
-                all.entry(column).or_insert_with(|| DateCount { cells: 0, read: vec![0; count.read.len()] });
-            sum.cells += count.cells;
-            sum.read.iter_mut().zip(count.read).for_each(|(sum, one)| *sum += one);
+    Ok(evidence)
+}
+
+/// Holds the forms that read the dates with findings against all dates of their columns.
+fn count_dates<S: BlockSource>(
+    gate: &Gate,
+    source: &S,
+    outcome: &Outcome,
+    (threads, evidence): (usize, &Evidence),
+) -> Result<BTreeMap<usize, DateCount>, S::Error> {
+    let mut asked: BTreeMap<usize, u64> = BTreeMap::new();
+    for (origin, found) in &evidence.found {
+        if let Origin::Dates(column, _) = origin
+            && *column < gate.width()
+        {
+            let forms = best_forms(found).into_iter().flatten();
+            *asked.entry(*column).or_default() |= forms.fold(0, |mask, at| mask | 1 << at);
         }
+    }
+    asked.retain(|_, forms| *forms != 0);
+    let mut all: BTreeMap<usize, DateCount> = BTreeMap::new();
+    if asked.is_empty() {
+        return Ok(all);
+    }
+    let make = || (Texts::new(gate), BTreeMap::<usize, DateCount>::new());
+    let states = each_block(source, outcome, threads, make, |(texts, counts), block| {
+        texts.lay_out(block);
+        for (column, forms) in &asked {
+            counts.entry(*column).or_default().join(&texts.dates(block, *column, *forms));
+        }
+    })?;
+    for (column, count) in states.iter().flat_map(|state| &state.1) {
+        all.entry(*column).or_default().join(count);
     }
     Ok(all)
 }

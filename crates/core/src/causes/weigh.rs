@@ -2,7 +2,6 @@
 
 use super::catalogue::CauseCode;
 use super::cause::{Cause, CauseSample, MOST_WORDS, Remedy};
-use super::evidence::{Evidence, Findings, Origin};
 use super::fragment;
 use crate::catalogue::Code;
 use crate::finding::{Finding, MASK, letter};
@@ -10,6 +9,7 @@ use crate::gate::{DateCount, Gate, RowKind};
 use crate::headings::Paired;
 use crate::mode::Mode;
 use crate::numerals::{counted, grouped};
+use crate::origins::{Evidence, Findings, Origin};
 use crate::run::Outcome;
 use crate::schema::Field;
 use crate::toml_text::quoted;
@@ -361,7 +361,10 @@ impl Weigher<'_> {
     }
 
     fn mode(&self, code: Code, found: &Findings) -> Option<Cause> {
-        let rows = self.outcome.counts.records();
+        // Rows that are left out for this are rows, too.
+        let is_left_out = code == Code::KeyNotFound && self.gate.leaves_unmatched();
+        let counts = self.outcome.counts;
+        let rows = if is_left_out { counts.rows } else { counts.records() };
         let mode = self.gate.settings().mode;
         if found.count * 5 < rows * 4 {
             return None;

@@ -2,14 +2,24 @@
 
 use super::catalogue::CauseCode;
 use super::cause::{Cause, CauseWord, MOST_WORDS, Remedy};
-use super::evidence::Findings;
 use super::fragment;
 use super::weigh::{Weigher, cells};
 use crate::catalogue::Code;
 use crate::gate::{Shift, date_candidates};
 use crate::numerals::counted;
+use crate::origins::Findings;
 use crate::schema::KindName;
 use crate::toml_text::quoted;
+
+/// Which of [`date_candidates`] read most of the dates that were found; nothing where none reads nearly all.
+pub(super) fn best_forms(found: &Findings) -> Option<Vec<usize>> {
+    let read_of = |at: usize| -> u64 {
+        found.forms.iter().filter(|(mask, _)| *mask >> at & 1 == 1).map(|(_, count)| count).sum()
+    };
+    let candidates = date_candidates().len();
+    let most = (0..candidates).map(read_of).max().filter(|most| most * 100 >= found.count * 95)?;
+    Some((0..candidates).filter(|at| read_of(*at) == most).collect())
+}
 
 impl Weigher<'_> {
     pub(super) fn words(&self, column: usize, is_like: bool, found: &Findings) -> Option<Cause> {
@@ -93,15 +103,8 @@ impl Weigher<'_> {
         let (field, title) = (self.field(column)?, self.title(column));
         let all = self.dates.get(&column)?;
         let candidates = date_candidates();
-        let read_of = |at: usize| -> u64 {
-            found.forms.iter().filter(|(mask, _)| *mask >> at & 1 == 1).map(|(_, count)| count).sum()
-        };
         let total = |at: usize| all.read.get(at).copied().unwrap_or_default();
-        let most = (0..candidates.len()).map(read_of).max().unwrap_or_default();
-        if most * 100 < found.count * 95 {
-            return None;
-        }
-        let mut best: Vec<usize> = (0..candidates.len()).filter(|at| read_of(*at) == most).collect();
+        let mut best = best_forms(found)?;
         let widest = best.iter().map(|at| total(*at)).max().unwrap_or_default();
         best.retain(|at| total(*at) == widest);
         let source =

@@ -9,10 +9,10 @@ use crate::block::Block;
 use crate::profile::{Class, FORM_COUNT, Kinds};
 use crate::rows::{Cells, text_of};
 use crate::scan::{Dialect, plain_text};
+use crate::straight::BuildStraight;
 use crate::value::Date;
 use seen::Quick;
 use std::collections::HashMap;
-use std::hash::{BuildHasherDefault, Hasher};
 use xxhash_rust::xxh3::xxh3_64;
 
 /// So many different values are kept with their counts.
@@ -52,9 +52,9 @@ pub(super) struct Column {
     pub(super) filled: u64,
     pub(super) blank: u64,
     /// The different values, while there are few.
-    values: HashMap<u64, Value, BuildHasherDefault<Straight>>,
+    values: HashMap<u64, Value, BuildStraight>,
     pub(super) is_full: bool,
-    known: HashMap<u64, Known, BuildHasherDefault<Straight>>,
+    known: HashMap<u64, Known, BuildStraight>,
     classes: Vec<(Class, Seen)>,
     /// How many cells each form of dates reads.
     pub(super) forms: [u64; FORM_COUNT],
@@ -84,24 +84,6 @@ struct Value {
 struct Known {
     class: u8,
     forms: u16,
-}
-
-/// A hash that is one already.
-#[derive(Debug, Default)]
-struct Straight(u64);
-
-impl Hasher for Straight {
-    fn finish(&self) -> u64 {
-        self.0
-    }
-
-    fn write(&mut self, bytes: &[u8]) {
-        self.0 = bytes.iter().fold(self.0, |sum, byte| sum.wrapping_mul(31).wrapping_add(u64::from(*byte)));
-    }
-
-    fn write_u64(&mut self, number: u64) {
-        self.0 = number;
-    }
 }
 
 impl SampleLook {

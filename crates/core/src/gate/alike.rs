@@ -47,21 +47,33 @@ pub(super) fn keyset(schema: &RecordSchema, mode: Mode, column_of: &[Option<usiz
     })
 }
 
-/// So many different combinations in the first rows of a file tell its rows apart well enough.
-const ENOUGH: usize = 1_000_000;
+/// So many different combinations in the first rows of a file tell its rows apart well enough: of ten million rows one in a
+/// thousand then agrees with another by chance, and is looked at once more.
+const ENOUGH: usize = 1 << 32;
 
-/// The columns that are summed first, by their place in the combination: those that differ most in the first rows.
-pub(super) fn probes(keyset: &KeySet, sample: &[Vec<String>]) -> Vec<usize> {
-    let distinct = |column: usize| {
-        let cells = sample.iter().filter_map(|row| row.get(column)).filter(|cell| !cell.is_empty());
-        cells.collect::<HashSet<_>>().len()
+/// The columns that are summed first, by their place in the combination: those that differ most in the first rows for what
+/// they cost. `cost` is that of a column's cell, given its usual length.
+pub(super) fn probes(
+    keyset: &KeySet,
+    sample: &[Vec<String>],
+    cost: impl Fn(usize, usize) -> usize,
+) -> Vec<usize> {
+    let look_at = |column: usize| {
+        let cells = || sample.iter().filter_map(|row| row.get(column)).filter(|cell| !cell.is_empty());
+        let length = cells().map(String::len).sum::<usize>() / sample.len().max(1);
+        (cells().collect::<HashSet<_>>().len(), cost(column, length).max(1))
     };
-    let mut all: Vec<(usize, usize)> =
-        keyset.columns.iter().enumerate().map(|(at, column)| (distinct(*column), at)).collect();
-    all.sort_by(|one, other| other.cmp(one));
+    let mut all: Vec<(u32, usize, usize)> = Vec::new();
+    for (at, column) in keyset.columns.iter().enumerate() {
+        let (distinct, cost) = look_at(*column);
+        // Bits that it tells, many times over, for its cost.
+        let bits = distinct.max(1).ilog2() * 4096 + u32::from(distinct > 1);
+        all.push((bits / u32::try_from(cost).unwrap_or(u32::MAX), distinct, at));
+    }
+    all.sort_by_key(|(worth, _, at)| (std::cmp::Reverse(*worth), *at));
     let mut combinations = 1_usize;
     let mut probes: Vec<usize> = Vec::new();
-    for (distinct, at) in all {
+    for (_, distinct, at) in all {
         if combinations >= ENOUGH && probes.len() >= usize::from(LEAST_FILLED) {
             break;
         }

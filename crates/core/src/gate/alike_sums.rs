@@ -37,7 +37,7 @@ impl Sum {
 }
 
 /// An odd number whose bits are well mixed: 2^64 by the golden ratio.
-const SPREAD: u64 = 0x9E37_79B9_7F4A_7C15;
+pub(super) const SPREAD: u64 = 0x9E37_79B9_7F4A_7C15;
 
 /// Takes the sums of the rows of a block; `rows` is a list that is used again from block to block.
 pub(super) fn hash(

@@ -2,19 +2,20 @@
 //! with a unit. A clue alone proves nothing; [`crate::causes`] weighs all of them.
 
 use super::assembly::Gate;
-use super::judge::Judge;
 use super::kinds::Value;
 use super::mark::Mark;
-use super::row_kinds::{self, RowKind};
-use super::state::RunState;
+use super::row_kinds::{self, RowKind, RowSigns};
+use super::tallies::Counted;
 use super::verdict::Verdict;
 use crate::block::Block;
 use crate::catalogue::{Code, Level};
-use crate::rows::text_of;
+use crate::rows::{Cells, text_of};
 use crate::schema::Kind;
+use crate::straight::BuildStraight;
 use crate::value::{Date, DatePattern, DateReading, Number, truth, truth_words};
-use std::collections::{BTreeMap, HashMap};
+use std::collections::HashMap;
 use std::sync::Arc;
+use xxhash_rust::xxh3::xxh3_64_with_seed;
 
 /// What one finding tells of its cause.
 #[derive(Debug, Clone, PartialEq)]
@@ -24,14 +25,17 @@ pub enum Hint {
     /// Its row is no record, or none that stands right.
     Row(RowKind),
     /// The words of its cell that are off the list, each with what it may be.
-    Words(Vec<(Arc<str>, Option<Arc<str>>)>),
+    Words(Arc<[WordHint]>),
     /// A number with this behind it.
-    Unit(String),
+    Unit(Arc<str>),
     /// A date that some of [`date_candidates`] read: one bit each.
     Dates(u64),
     /// A date that would be sound so many days later; or years, where the century is another.
     Moved(Shift),
 }
+
+/// A word that is off a list, and what it may be.
+pub type WordHint = (Arc<str>, Option<Arc<str>>);
 
 /// By how much dates have moved.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash)]
@@ -42,11 +46,26 @@ pub enum Shift {
     Days(i64),
 }
 
-/// A finding, and what it tells of its cause.
+/// The clues of a block.
+#[derive(Debug, Default)]
+pub struct Clues {
+    first_row: u64,
+    /// What its findings tell; one may stand for all that tell the same.
+    pub distinct: Vec<Clue>,
+    /// The findings, in the order of rows and columns: the place of the row in the block, and what it tells.
+    found: Vec<(u32, u32)>,
+}
+
+impl Clues {
+    /// The findings, in the order of rows and columns: the row, and the number of what it tells.
+    pub fn found(&self) -> impl Iterator<Item = (u64, usize)> {
+        self.found.iter().map(|(place, number)| (self.first_row + u64::from(*place), *number as usize))
+    }
+}
+
+/// What a finding tells of its cause.
 #[derive(Debug, Clone)]
 pub struct Clue {
-    /// The row.
-    pub row: u64,
     /// The column, from 1; 0 for the row as a whole.
     pub column: usize,
     /// The code.
@@ -56,34 +75,41 @@ pub struct Clue {
     /// The number of the rule.
     pub rule: Option<u16>,
     /// The cell's text, trimmed; masked where it must not be shown.
-    pub text: String,
+    pub text: Arc<str>,
     /// What it tells.
     pub hint: Hint,
 }
 
-/// How many of a column's dates each of [`date_candidates`] reads.
-#[derive(Debug, Clone, Default)]
-pub struct DateCount {
-    /// The dates.
-    pub cells: u64,
-    /// Those that each candidate reads.
-    pub read: Vec<u64>,
-}
-
-/// Gives the clues of blocks, in ascending order.
+/// Makes clues of marks, in ascending order.
 #[derive(Debug)]
-pub struct Clues<'g> {
+pub(super) struct ClueMaker<'g> {
     gate: &'g Gate,
-    judge: Judge<'g>,
     candidates: Vec<DatePattern>,
     /// Whether cells may stand one column too far right: not where whole columns have changed places.
     may_shift: bool,
-    dates: BTreeMap<usize, DateCount>,
     likely: HashMap<(usize, String), Option<Arc<str>>>,
+    /// Cells with what a finding told of them, by the hash of both: faults tend to come again.
+    known: HashMap<u64, Known, BuildStraight>,
+    /// The number of the block.
+    block: u64,
+    row_signs: RowSigns,
+    /// The texts of a row.
+    texts: Vec<String>,
 }
 
-/// So many words are remembered with what they may be.
+/// What a finding told of a cell.
+#[derive(Debug)]
+struct Known {
+    raw: Box<[u8]>,
+    clue: Clue,
+    /// The block in which it was told last, and its number there.
+    told: (u64, u32),
+}
+
+/// So many words are remembered with what they may be, and so many cells with what was told of them.
 const REMEMBERED: usize = 20_000;
+/// No longer cells.
+const LONGEST: usize = 100;
 
 /// The forms in which dates are written; UTS #35 patterns.
 #[must_use]
@@ -110,65 +136,47 @@ pub fn date_candidates() -> Vec<DatePattern> {
     sources.iter().filter_map(|source| DatePattern::new(source).ok()).collect()
 }
 
-impl<'g> Clues<'g> {
-    /// For the blocks that this gate has judged. The forms of dates are held against all cells of these columns.
-    #[must_use]
-    pub fn new(gate: &'g Gate, state: &'g RunState, dates: &[usize], may_shift: bool) -> Self {
-        let candidates = date_candidates();
-        let none = || DateCount { cells: 0, read: vec![0; candidates.len()] };
-        let dates = dates.iter().map(|column| (*column, none())).collect();
+impl<'g> ClueMaker<'g> {
+    pub(super) fn new(gate: &'g Gate, may_shift: bool) -> Self {
         Self {
             gate,
-            judge: Judge::new(gate, state, false),
-            candidates,
             may_shift,
-            dates,
+            candidates: date_candidates(),
             likely: HashMap::new(),
+            known: HashMap::default(),
+            block: 0,
+            row_signs: RowSigns::of(gate),
+            texts: Vec::new(),
         }
     }
 
-    /// What the forms of dates read of the columns that were asked for.
-    #[must_use]
-    pub fn dates(self) -> BTreeMap<usize, DateCount> {
-        self.dates
-    }
-
-    /// The clues of a block, in the order of rows and columns.
-    pub fn of(&mut self, block: &Block) -> Vec<Clue> {
-        self.judge.mark(block);
-        self.count_dates(block);
-        let marks: Vec<Mark> = self.judge.marks().to_vec();
-        let mut found = Vec::new();
+    /// The clues of a block's marks, in the order of rows and columns; `cells` gives the cells that a mark is of.
+    pub(super) fn of<'c>(
+        &mut self,
+        block: &Block,
+        marks: &[Mark],
+        cells: impl Fn(&Mark) -> &'c Cells,
+    ) -> Clues {
+        self.block += 1;
+        let found = Vec::with_capacity(marks.len());
+        let mut clues = Clues { first_row: block.first_row, distinct: Vec::new(), found };
         for same in marks.chunk_by(|one, other| one.place == other.place) {
-            let kind = self.row_kind(block, same);
-            found.extend(same.iter().map(|mark| self.clue(block, *mark, kind)));
-        }
-        found
-    }
-
-    fn count_dates(&mut self, block: &Block) {
-        let (gate, cells) = (self.gate, self.judge.cells());
-        for (column, count) in &mut self.dates {
-            for row in 0..cells.len() {
-                let raw = cells.stored(block, row, *column);
-                let Ok(text) = text_of(raw, gate.table().dialect) else { continue };
-                let text = text.trim();
-                if text.is_empty() {
-                    continue;
-                }
-                count.cells += 1;
-                let mask = reads(&self.candidates, text, gate.settings().today);
-                for (at, slot) in count.read.iter_mut().enumerate() {
-                    *slot += mask >> at & 1;
-                }
+            let Some(first) = same.first() else { continue };
+            let kind = self.row_kind(block, same, cells(first));
+            for mark in same {
+                let number = match kind {
+                    Some(kind) => self.of_row((block, cells(mark)), *mark, kind, &mut clues.distinct),
+                    None => self.of_cell((block, cells(mark)), *mark, &mut clues.distinct),
+                };
+                clues.found.push((mark.place, number));
             }
         }
+        clues
     }
 
     /// What the row of some marks is instead of a record.
-    fn row_kind(&self, block: &Block, marks: &[Mark]) -> Option<RowKind> {
+    fn row_kind(&mut self, block: &Block, marks: &[Mark], cells: &Cells) -> Option<RowKind> {
         let first = marks.first()?;
-        let cells = self.judge.cells();
         if first.column == 0 && first.code == Code::RowWidth {
             let misfit = cells.misfits.get(first.row as usize)?;
             let is_wide = misfit.judged.is_none() && misfit.cells as usize > self.gate.width();
@@ -176,44 +184,73 @@ impl<'g> Clues<'g> {
         }
         let is_of_cells = |mark: &&Mark| mark.column > 0;
         let row = marks.iter().find(is_of_cells)?.row as usize;
-        let texts: Vec<String> = (0..self.gate.width())
-            .map(|column| {
-                let text = text_of(cells.stored(block, row, column), self.gate.table().dialect);
-                text.map(|text| text.trim().to_owned()).unwrap_or_default()
-            })
-            .collect();
+        let raw = |column: usize| cells.stored(block, row, column);
+        let first_marked = marks.iter().find(is_of_cells).map(|mark| usize::from(mark.column) - 1);
+        let others = marks.iter().filter(is_of_cells).count() - 1;
+        if !self.row_signs.may_be_one(self.gate, raw, first_marked.filter(|_| others > 0)) {
+            return None;
+        }
+        self.texts.resize_with(self.gate.width(), String::new);
+        for (column, into) in self.texts.iter_mut().enumerate() {
+            into.clear();
+            if let Ok(text) = text_of(cells.stored(block, row, column), self.gate.table().dialect) {
+                into.push_str(text.trim());
+            }
+        }
         let marked: Vec<usize> =
             marks.iter().filter_map(|mark| usize::from(mark.column).checked_sub(1)).collect();
-        row_kinds::of(self.gate, &texts, &marked).filter(|kind| self.may_shift || *kind != RowKind::Shifted)
+        row_kinds::of(self.gate, &self.texts, &marked)
+            .filter(|kind| self.may_shift || *kind != RowKind::Shifted)
     }
 
-    fn clue(&mut self, block: &Block, mark: Mark, kind: Option<RowKind>) -> Clue {
-        let counted = mark.counted();
-        let column = counted.column.checked_sub(1);
-        let text = match column {
-            Some(column) => {
-                let raw = self.judge.cells().stored(block, mark.row as usize, column);
-                let text = text_of(raw, self.gate.table().dialect);
-                text.map_or_else(
-                    |bytes| String::from_utf8_lossy(&bytes).into_owned(),
-                    std::borrow::Cow::into_owned,
-                )
+    /// The clue of a mark in a row that is no record.
+    fn of_row(
+        &mut self,
+        (block, cells): (&Block, &Cells),
+        mark: Mark,
+        kind: RowKind,
+        distinct: &mut Vec<Clue>,
+    ) -> u32 {
+        let column = usize::from(mark.column).checked_sub(1);
+        let raw = column.map(|column| cells.stored(block, mark.row as usize, column)).unwrap_or_default();
+        distinct.push(clue(mark, self.text(raw), Hint::Row(kind)));
+        last_of(distinct)
+    }
+
+    /// The clue of a mark, by its cell.
+    fn of_cell(&mut self, (block, cells): (&Block, &Cells), mark: Mark, distinct: &mut Vec<Clue>) -> u32 {
+        let column = usize::from(mark.column).checked_sub(1);
+        let raw = column.map(|column| cells.stored(block, mark.row as usize, column)).unwrap_or_default();
+        let made_by = u64::from(mark.column) << 32 | u64::from(mark.rule) << 16;
+        let key = xxh3_64_with_seed(raw, made_by | (mark.code as u64) << 4 | mark.level as u64);
+        if let Some(known) = self.known.get_mut(&key)
+            && known.clue.is_of(mark)
+            && *known.raw == *raw
+        {
+            if known.told.0 != self.block {
+                distinct.push(known.clue.clone());
+                known.told = (self.block, last_of(distinct));
             }
-            None => String::new(),
+            return known.told.1;
+        }
+        let text = self.text(raw);
+        let hint = match column {
+            Some(column) => self.hint(column, mark.code, text.trim()),
+            None => Hint::None,
         };
-        let hint = match (kind, column) {
-            (Some(kind), _) => Hint::Row(kind),
-            (None, Some(column)) => self.hint(column, mark.code, text.trim()),
-            (None, None) => Hint::None,
-        };
-        Clue {
-            row: block.first_row + u64::from(mark.place),
-            column: counted.column,
-            code: mark.code,
-            level: mark.level,
-            rule: counted.rule,
-            text,
-            hint,
+        let clue = clue(mark, text, hint);
+        distinct.push(clue.clone());
+        let number = last_of(distinct);
+        if self.known.len() < REMEMBERED && raw.len() <= LONGEST {
+            self.known.insert(key, Known { raw: raw.into(), clue, told: (self.block, number) });
+        }
+        number
+    }
+
+    fn text(&self, raw: &[u8]) -> Arc<str> {
+        match text_of(raw, self.gate.table().dialect) {
+            Ok(text) => Arc::from(text),
+            Err(bytes) => Arc::from(String::from_utf8_lossy(&bytes)),
         }
     }
 
@@ -221,11 +258,11 @@ impl<'g> Clues<'g> {
         match code {
             Code::OffList | Code::BooleanBad | Code::ReferenceUnknown => self.words(column, code, text),
             Code::DecimalBad | Code::IntegerBad => match unit(text) {
-                Some(unit) => Hint::Unit(unit.to_owned()),
+                Some(unit) => Hint::Unit(unit.into()),
                 None => Hint::None,
             },
             Code::DateBad | Code::DateImpossible | Code::DateUnclear => {
-                Hint::Dates(reads(&self.candidates, text, self.gate.settings().today))
+                Hint::Dates(reads(&self.candidates, text, self.gate.settings().today, u64::MAX))
             }
             Code::OutOfRange => self.moved(column, text).map_or(Hint::None, Hint::Moved),
             _ => Hint::None,
@@ -296,13 +333,30 @@ impl<'g> Clues<'g> {
     }
 }
 
-/// Which of the forms read a text: one bit each.
-fn reads(candidates: &[DatePattern], text: &str, today: Date) -> u64 {
+fn clue(mark: Mark, text: Arc<str>, hint: Hint) -> Clue {
+    let Counted { column, code, level, rule } = mark.counted();
+    Clue { column, code, level, rule, text, hint }
+}
+
+fn last_of(distinct: &[Clue]) -> u32 {
+    u32::try_from(distinct.len() - 1).unwrap_or(u32::MAX)
+}
+
+impl Clue {
+    fn is_of(&self, mark: Mark) -> bool {
+        let counted = mark.counted();
+        (self.column, self.code, self.level, self.rule)
+            == (counted.column, counted.code, counted.level, counted.rule)
+    }
+}
+
+/// Which of the forms that are asked for (one bit each) read a text.
+pub(super) fn reads(candidates: &[DatePattern], text: &str, today: Date, forms: u64) -> u64 {
     let is_read = |pattern: &DatePattern| matches!(pattern.read(text, today), DateReading::Day { .. });
     candidates
         .iter()
         .enumerate()
-        .filter(|(_, pattern)| is_read(pattern))
+        .filter(|(at, pattern)| forms >> at & 1 == 1 && is_read(pattern))
         .fold(0, |mask, (at, _)| mask | 1 << at)
 }
 

@@ -33,6 +33,8 @@ pub struct Compiled {
     pub(super) levels: Vec<Option<Level>>,
     /// The columns by which likely duplicates are suspected.
     pub(super) alike_probes: Vec<usize>,
+    /// The same of the combination that tells whole rows.
+    pub(super) row_probes: Vec<usize>,
     /// What reads values of each field that stand in the target's own form; none where none are compared.
     pub(super) own_programs: Vec<Program>,
     /// The columns that must not change what is there, where that is known.
@@ -118,13 +120,20 @@ impl Compiled {
             probe,
             levels,
             alike_probes: Vec::new(),
+            row_probes: Vec::new(),
             own_programs,
             unchangeable,
         };
-        let alike = compiled.keysets.iter().find(|keyset| keyset.is_alike());
-        let probes = alike.map(|keyset| alike::probes(keyset, &compiled.table.sample));
-        compiled.alike_probes = probes.unwrap_or_default();
+        compiled.alike_probes = compiled.telling_columns(KeySet::is_alike);
+        compiled.row_probes = compiled.telling_columns(KeySet::takes_blanks);
         compiled
+    }
+
+    /// The columns by which a combination is looked for first.
+    fn telling_columns(&self, is_meant: fn(&KeySet) -> bool) -> Vec<usize> {
+        let keyset = self.keysets.iter().find(|keyset| is_meant(keyset));
+        let cost = |column: usize, length: usize| self.sum_cost(column, length);
+        keyset.map(|keyset| alike::probes(keyset, &self.table.sample, cost)).unwrap_or_default()
     }
 
     /// Keeps of the columns those whose cells say how they are written, and compares nothing.
@@ -176,10 +185,18 @@ impl Compiled {
         is_stop && !self.is_asked_by_row(number)
     }
 
-    /// Whether rows are compared with each other.
-    #[must_use]
-    pub fn compares_rows(&self) -> bool {
-        !self.keysets.is_empty()
+    /// What a sum over a column's cells costs, beside others; cells are usually so long.
+    fn sum_cost(&self, column: usize, length: usize) -> usize {
+        let Some(column) = self.columns.get(column) else { return usize::MAX };
+        match &column.program {
+            program if program.is_iso_date() => 2,
+            program if program.is_verbatim() => 3 + length / 8,
+            Program::Integer(_) => 3,
+            // Some of them have to be brought into their form.
+            Program::Decimal(_) => 12,
+            _ if column.standing.is_some() => 8,
+            _ => 60,
+        }
     }
 
     /// The number of columns.

@@ -1,7 +1,7 @@
 //! Records that refer to each other in a circle.
 
 use super::compiled::Compiled;
-use super::hashing::values_of;
+use super::key_values::values_of;
 use super::mark::Mark;
 use crate::block::Block;
 use crate::catalogue::{Code, entry};

@@ -1,12 +1,13 @@
 //! Judging blocks: one judge a thread, each with its own lists and counts, joined at the end.
 
 use super::assembly::Gate;
+use super::clues::{ClueMaker, Clues};
 use super::evidence::Votes;
 use super::gathered::{Gathered, Kept, MOST_KEPT, Rewriting};
 use super::hashing::{Scratch, hash_keys};
 use super::keystore::KeyStore;
 use super::lines::RecordRows;
-use super::mark::Mark;
+use super::mark::{Mark, Sorter};
 use super::marking::mark_column;
 use super::memo::Memo;
 use super::places::LineCounter;
@@ -16,10 +17,11 @@ use super::state::RunState;
 use super::tallies::Tallies;
 use super::translated::Translated;
 use super::words::Words;
+use crate::aside::Aside;
 use crate::block::Block;
 use crate::catalogue::{Code, Level, Tag};
 use crate::finding::Finding;
-use crate::rows::{BlankRun, Cells};
+use crate::rows::{BlankRun, Cells, Milestone};
 use std::collections::BTreeMap;
 
 /// What judging a block gave, for the merging in order.
@@ -33,10 +35,12 @@ pub struct Judged {
     pub held: Option<Box<[u64]>>,
     /// Runs of rows without a value: first and last row, and whether one holds delimiters.
     pub blank: Vec<(u64, u64, bool)>,
+    /// What its findings may come from, in order, where that is wanted.
+    pub clues: Clues,
     /// All findings, in order, where all are wanted.
     pub findings: Vec<Finding>,
-    /// Rows at which reading the block again can begin: place in the block and start, where lines are rows.
-    pub milestones: Box<[(u32, u32)]>,
+    /// Rows at which reading the block again can begin.
+    pub(crate) milestones: Box<[Milestone]>,
     /// The row in which a NUL byte stands: then this is no text.
     pub nul: Option<u64>,
     /// Which rows make records, where several do.
@@ -56,6 +60,7 @@ pub struct Judge<'g> {
     state: &'g RunState,
     cells: Cells,
     marks: Vec<Mark>,
+    sorter: Sorter,
     held: Vec<u64>,
     keys: Vec<KeyStore>,
     tallies: Tallies,
@@ -67,6 +72,7 @@ pub struct Judge<'g> {
     kept: Kept,
     memos: Vec<Memo>,
     all: bool,
+    clues: Option<ClueMaker<'g>>,
     /// Whether rows that are passed over are laid out all the same.
     sees_passed: bool,
     /// Whether rows that the file may not change are laid out all the same.
@@ -91,6 +97,7 @@ impl<'g> Judge<'g> {
             state,
             cells: Cells::default(),
             marks: Vec::new(),
+            sorter: Sorter::default(),
             held: Vec::new(),
             keys: gate.keysets.iter().map(|_| KeyStore::new()).collect(),
             tallies: Tallies::of_width(gate.width()),
@@ -102,6 +109,7 @@ impl<'g> Judge<'g> {
             kept: Kept::default(),
             memos: gate.columns.iter().map(|_| Memo::new(gate.columns.len())).collect(),
             all,
+            clues: None,
             sees_passed: false,
             sees_outside: false,
             scratch: Scratch::default(),
@@ -111,6 +119,11 @@ impl<'g> Judge<'g> {
             shares: Default::default(),
             key: Vec::new(),
         }
+    }
+
+    /// One that tells what its findings may come from; whether cells may stand one column too far right.
+    pub(crate) fn with_clues(self, may_shift: bool) -> Self {
+        Self { clues: Some(ClueMaker::new(self.gate, may_shift)), ..self }
     }
 
     /// One that lays out the rows that are passed over, too.
@@ -134,26 +147,38 @@ impl<'g> Judge<'g> {
         let held = self.hold(block);
         let nul = self.cells.oddities.control.then(|| memchr::memchr(0, block.content())).flatten();
         let findings = self.tell(block);
+        let clues = self.clues(block);
         let misfits = self.cells.misfits.iter().filter(|misfit| misfit.judged.is_none()).count();
         Judged {
             rows: (self.cells.len() + misfits) as u64,
             passed: self.cells.passed.len() as u64,
             held,
             blank: self.cells.blank.iter().map(|run| blank_rows(block, *run)).collect(),
+            clues,
             findings,
             shares: std::mem::take(&mut self.shares),
             records: self.gate.lines.as_ref().and_then(|lines| lines.rows(block, &self.cells)),
             // What stands above a row is known at the beginning of its block alone.
-            milestones: match block.lines == block.rows
-                && self.gate.compares_rows()
-                && self.gate.lines.is_none()
-            {
-                true => self.cells.milestones(),
-                false => Box::default(),
+            milestones: match self.gate.lines {
+                None => self.cells.milestones(block),
+                Some(_) => Box::default(),
             },
             nul: nul.map(|at| block.first_row + rows_before(block, at)),
             beyond_ascii: self.cells.oddities.non_ascii,
             broken_text: self.cells.broken_text,
+        }
+    }
+
+    /// Puts the keys of its rows aside where they take more than the share of one of so many judges.
+    pub(crate) fn keep_within<E: Send>(
+        &mut self,
+        aside: &dyn Aside<Error = E>,
+        judges: usize,
+    ) -> Result<(), E> {
+        let held: usize = self.keys.iter().map(KeyStore::held).sum();
+        match held > aside.room() / judges.max(1) {
+            true => self.keys.iter_mut().try_for_each(|keys| keys.put_aside(aside)),
+            false => Ok(()),
         }
     }
 
@@ -265,6 +290,8 @@ impl<'g> Judge<'g> {
         gate.mark_required(block, &self.cells, &self.there, &mut self.marks);
         gate.mark_unchangeable(block, &self.cells, &self.there, &mut self.marks);
         if let Some(rules) = &gate.rules {
+            // Rules ask for each row which of its cells have a stop.
+            self.sorter.sort(&mut self.marks);
             rules.mark(gate, block, (&self.cells, &self.there), &mut self.marks);
         }
         gate.mark_cycles(block, &self.cells, &mut self.key, &mut self.marks);
@@ -309,7 +336,7 @@ impl<'g> Judge<'g> {
     fn tell(&mut self, block: &Block) -> Vec<Finding> {
         let room = self.kept.first < MOST_KEPT;
         if self.all || room {
-            self.marks.sort_unstable_by_key(|mark| (mark.place, mark.column, mark.code, mark.rule));
+            self.sorter.sort(&mut self.marks);
         }
         let mut line = LineCounter::new(block);
         let mut findings = Vec::new();
@@ -336,12 +363,7 @@ impl<'g> Judge<'g> {
             if !keep && !self.all {
                 continue;
             }
-            let is_left_out = match mark.code {
-                Code::RowOutOfScope => self.gate.leaves_out(),
-                Code::KeyNotFound => self.gate.leaves_unmatched(),
-                _ => false,
-            };
-            let cells = if is_left_out { &self.unfiltered } else { &self.cells };
+            let cells = cells_of(self.gate, (&self.cells, &self.unfiltered), mark);
             let finding = self.gate.describe(*mark, block, cells, &mut line);
             self.kept.first += usize::from(among_first);
             match (keep, self.all) {
@@ -354,6 +376,14 @@ impl<'g> Judge<'g> {
             }
         }
         findings
+    }
+
+    /// What the marks of the block judged last may come from; nothing where that is not wanted.
+    pub(super) fn clues(&mut self, block: &Block) -> Clues {
+        let Some(maker) = &mut self.clues else { return Clues::default() };
+        self.sorter.sort(&mut self.marks);
+        let (gate, cells) = (self.gate, (&self.cells, &self.unfiltered));
+        maker.of(block, &self.marks, |mark| cells_of(gate, cells, mark))
     }
 
     /// What the run has learned.
@@ -373,7 +403,7 @@ impl<'g> Judge<'g> {
 
     /// The marks of the block judged last.
     pub(super) fn marks(&mut self) -> &[Mark] {
-        self.marks.sort_unstable_by_key(|mark| (mark.place, mark.column, mark.code, mark.rule));
+        self.sorter.sort(&mut self.marks);
         &self.marks
     }
 
@@ -390,6 +420,16 @@ impl<'g> Judge<'g> {
             keys: self.keys,
         }
     }
+}
+
+/// The cells that a mark is of: all rows' where it is on one that is left out, else those of the judged ones.
+fn cells_of<'c>(gate: &Gate, (cells, unfiltered): (&'c Cells, &'c Cells), mark: &Mark) -> &'c Cells {
+    let is_left_out = match mark.code {
+        Code::RowOutOfScope => gate.leaves_out(),
+        Code::KeyNotFound => gate.leaves_unmatched(),
+        _ => false,
+    };
+    if is_left_out { unfiltered } else { cells }
 }
 
 fn blank_rows(block: &Block, run: BlankRun) -> (u64, u64, bool) {

@@ -43,6 +43,35 @@ impl KeySet {
     }
 }
 
+/// Writes a value as near ones are compared; false where it holds letters beyond ASCII.
+pub(super) fn fold_ascii(value: &[u8], into: &mut Vec<u8>) -> bool {
+    into.clear();
+    let mut zeros = 0;
+    let mut is_leading = true;
+    for byte in value {
+        if !byte.is_ascii() {
+            return false;
+        }
+        match byte {
+            // A zero that leads digits is told by what follows it.
+            b'0' if is_leading => zeros = 1,
+            b' ' | b'\t' | b'\n' | 0x0B | 0x0C | b'\r' => {}
+            _ => {
+                if zeros > 0 && !byte.is_ascii_digit() {
+                    into.push(b'0');
+                }
+                zeros = 0;
+                is_leading = !byte.is_ascii_digit();
+                into.push(byte.to_ascii_lowercase());
+            }
+        }
+    }
+    if zeros > 0 {
+        into.push(b'0');
+    }
+    true
+}
+
 /// A value as near ones are compared: in lower case, without spaces and without zeros that lead digits.
 pub(crate) fn folded(value: &str) -> String {
     let mut folded = String::with_capacity(value.len());
@@ -61,4 +90,19 @@ pub(crate) fn folded(value: &str) -> String {
         near.push(c);
     }
     near
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use proptest::prelude::*;
+
+    proptest! {
+        #[test]
+        fn ascii_folds_as_any_text_does(value in "[0-9a-zA-Z0 .\t-]{0,12}") {
+            let mut folded_bytes = Vec::new();
+            prop_assert!(fold_ascii(value.as_bytes(), &mut folded_bytes));
+            prop_assert_eq!(String::from_utf8(folded_bytes).unwrap(), folded(&value));
+        }
+    }
 }

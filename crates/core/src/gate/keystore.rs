@@ -1,5 +1,6 @@
 //! Hashes of combinations, eight bytes a row: they only suspect. Suspected rows are read again, and their values decide.
 
+use crate::aside::Aside;
 use crate::{misfire, order};
 
 const PARTITIONS: usize = 256;
@@ -18,12 +19,19 @@ pub(crate) struct KeyStore {
     generation: u64,
     staged: Vec<u64>,
     staged_partition: Vec<u8>,
+    /// The staged ones by partition; kept, as so large a list is dear to ask for.
+    sorted: Vec<u64>,
     partitions: Vec<Partition>,
+    /// How many are in memory.
+    held: usize,
 }
 
 #[derive(Debug, Default)]
 struct Partition {
+    /// Where entries that were put aside are, and how many; they stand before those in memory.
+    aside: Vec<(u64, usize)>,
     chunks: Vec<Vec<u64>>,
+    /// All of them, also those put aside.
     len: usize,
     /// From which entry on which generation holds.
     generations: Vec<(usize, u64)>,
@@ -33,7 +41,37 @@ impl KeyStore {
     pub(crate) fn new() -> Self {
         let mut partitions = Vec::new();
         partitions.resize_with(PARTITIONS, Partition::default);
-        Self { generation: 0, staged: Vec::new(), staged_partition: Vec::new(), partitions }
+        Self {
+            generation: 0,
+            staged: Vec::new(),
+            staged_partition: Vec::new(),
+            sorted: Vec::new(),
+            partitions,
+            held: 0,
+        }
+    }
+
+    /// How many bytes they take in memory.
+    pub(crate) fn held(&self) -> usize {
+        self.held * size_of::<u64>()
+    }
+
+    /// Puts what is in memory aside.
+    pub(crate) fn put_aside<E: Send>(&mut self, aside: &dyn Aside<Error = E>) -> Result<(), E> {
+        let mut bytes = Vec::with_capacity(self.held());
+        for partition in &self.partitions {
+            bytes.extend(partition.chunks.iter().flatten().flat_map(|entry| entry.to_le_bytes()));
+        }
+        let mut place = aside.put(&bytes)?;
+        for partition in &mut self.partitions {
+            let count: usize = std::mem::take(&mut partition.chunks).iter().map(Vec::len).sum();
+            if count > 0 {
+                partition.aside.push((place, count));
+                place += (count * size_of::<u64>()) as u64;
+            }
+        }
+        self.held = 0;
+        Ok(())
     }
 
     #[inline]
@@ -65,7 +103,9 @@ impl KeyStore {
             next[partition + 1] += next[partition];
         }
         let ends = next;
-        let mut sorted = vec![0; self.staged.len()];
+        let Self { sorted, .. } = self;
+        sorted.clear();
+        sorted.resize(self.staged.len(), 0);
         for (&entry, &partition) in self.staged.iter().zip(&self.staged_partition) {
             let at = &mut next[usize::from(partition)];
             if let Some(slot) = sorted.get_mut(*at) {
@@ -76,6 +116,7 @@ impl KeyStore {
         for (number, partition) in self.partitions.iter_mut().enumerate() {
             partition.extend(sorted.get(ends[number]..ends[number + 1]).unwrap_or_default(), self.generation);
         }
+        self.held += self.staged.len();
         self.staged.clear();
         self.staged_partition.clear();
     }
@@ -98,6 +139,19 @@ impl Partition {
             chunk.extend_from_slice(now);
             entries = later;
         }
+    }
+
+    /// The same, with what was put aside read into memory.
+    fn whole<E: Send>(&self, aside: &dyn Aside<Error = E>) -> Result<Self, E> {
+        let mut all = Vec::with_capacity(self.len);
+        for (place, count) in &self.aside {
+            let mut bytes = vec![0; count * size_of::<u64>()];
+            aside.get(*place, &mut bytes)?;
+            all.extend(bytes.as_chunks().0.iter().map(|entry| u64::from_le_bytes(*entry)));
+        }
+        all.extend(self.chunks.iter().flatten());
+        let generations = self.generations.clone();
+        Ok(Self { aside: Vec::new(), chunks: vec![all], len: self.len, generations })
     }
 
     /// The entries with the generation of their rows.
@@ -133,25 +187,40 @@ pub struct Suspects {
 
 impl Suspects {
     /// Looks through the hashes of all judges.
-    pub(crate) fn find(mut stores: Vec<Vec<KeyStore>>, threads: usize) -> Self {
+    ///
+    /// # Errors
+    /// When what was put aside cannot be read again.
+    pub(crate) fn find<E: Send>(
+        mut stores: Vec<Vec<KeyStore>>,
+        aside: Option<&dyn Aside<Error = E>>,
+        threads: usize,
+    ) -> Result<Self, E> {
         stores.iter_mut().flatten().for_each(KeyStore::flush);
         let keysets = stores.first().map_or(0, Vec::len);
         let work: Vec<(usize, usize)> =
             (0..keysets).flat_map(|keyset| (0..PARTITIONS).map(move |p| (keyset, p))).collect();
         let share = work.len().div_ceil(threads.max(1)).max(1);
         let look = |work: &[(usize, usize)]| {
-            let mut found = Vec::new();
+            let (mut table, mut found) = (Vec::new(), Vec::new());
             misfire::point("settle");
             for &(keyset, partition) in work {
                 let parts = stores.iter().filter_map(|store| store.get(keyset)?.partitions.get(partition));
-                equal_hashes(parts, keyset, partition, &mut found);
+                match aside.filter(|_| parts.clone().any(|part| !part.aside.is_empty())) {
+                    Some(aside) => {
+                        let whole = parts.map(|part| part.whole(aside)).collect::<Result<Vec<_>, E>>()?;
+                        equal_hashes(whole.iter(), keyset, partition, (&mut table, &mut found));
+                    }
+                    None => equal_hashes(parts, keyset, partition, (&mut table, &mut found)),
+                }
             }
-            found
+            Ok(found)
         };
-        let mut rows = order::apart(work.chunks(share), look).concat();
+        let found: Result<Vec<Vec<SuspectRow>>, E> =
+            order::apart(work.chunks(share), look).into_iter().collect();
+        let mut rows = found?.concat();
         rows.sort_unstable();
         rows.dedup();
-        Self { rows }
+        Ok(Self { rows })
     }
 }
 
@@ -159,32 +228,40 @@ fn equal_hashes<'a>(
     parts: impl Iterator<Item = &'a Partition> + Clone,
     keyset: usize,
     partition: usize,
-    found: &mut Vec<SuspectRow>,
+    (table, found): (&mut Vec<u64>, &mut Vec<SuspectRow>),
 ) {
     let count: usize = parts.clone().map(|part| part.len).sum();
     if count < 2 {
         return;
     }
-    let mut entries: Vec<(u64, u64)> = Vec::with_capacity(count);
     let size = (2 * count).next_power_of_two();
-    // Slots hold the number of an entry, from 1.
-    let mut table = vec![0_u32; size];
-    for (hash, row) in parts.flat_map(Partition::rows) {
-        entries.push((hash, row));
-        #[expect(clippy::cast_possible_truncation, reason = "masked to the table")]
+    // Slots hold a hash, which is never zero; and the hashes that are there more than once, mostly none.
+    table.clear();
+    table.resize(size, 0);
+    let mut equal: Vec<u64> = Vec::new();
+    for entry in parts.clone().flat_map(|part| part.chunks.iter().flatten()) {
+        let hash = entry >> ROW_BITS;
         let mut at = hash as usize & (size - 1);
         while let Some(slot) = table.get_mut(at) {
-            let Some(&(seen, first)) = (*slot as usize).checked_sub(1).and_then(|number| entries.get(number))
-            else {
-                *slot = u32::try_from(entries.len()).unwrap_or(u32::MAX);
+            if *slot == 0 {
+                *slot = hash;
                 break;
-            };
-            if seen == hash {
-                let hash = (partition as u64) << 40 | hash;
-                found.extend([SuspectRow { row: first, keyset, hash }, SuspectRow { row, keyset, hash }]);
+            }
+            if *slot == hash {
+                equal.push(hash);
                 break;
             }
             at = (at + 1) & (size - 1);
+        }
+    }
+    if equal.is_empty() {
+        return;
+    }
+    equal.sort_unstable();
+    equal.dedup();
+    for (hash, row) in parts.flat_map(Partition::rows) {
+        if equal.binary_search(&hash).is_ok() {
+            found.push(SuspectRow { row, keyset, hash: (partition as u64) << 40 | hash });
         }
     }
 }
@@ -192,19 +269,52 @@ fn equal_hashes<'a>(
 #[cfg(test)]
 mod tests {
     use super::*;
+    use std::sync::Mutex;
+
+    #[derive(Default)]
+    struct InMemory(Mutex<Vec<u8>>);
+
+    impl Aside for InMemory {
+        type Error = ();
+
+        fn room(&self) -> usize {
+            0
+        }
+
+        fn put(&self, bytes: &[u8]) -> Result<u64, ()> {
+            let mut kept = self.0.lock().unwrap();
+            kept.extend(bytes);
+            Ok((kept.len() - bytes.len()) as u64)
+        }
+
+        fn get(&self, place: u64, into: &mut [u8]) -> Result<(), ()> {
+            let kept = self.0.lock().unwrap();
+            into.copy_from_slice(&kept[place as usize..place as usize + into.len()]);
+            Ok(())
+        }
+    }
 
     #[test]
-    fn equal_hashes_are_found_across_judges_and_generations() {
+    fn equal_hashes_are_found_across_judges_and_generations_in_memory_and_aside() {
         let far = 5_u64 << ROW_BITS;
-        let mut stores = vec![vec![KeyStore::new()], vec![KeyStore::new()]];
         let hash = |n: u64| xxhash_rust::xxh3::xxh3_64(&n.to_le_bytes());
-        for n in 0..100_000_u64 {
-            stores[(n % 2) as usize][0].push(hash(n), 2 + n);
+        for every in [u64::MAX, 40_000, 70_000] {
+            let aside = InMemory::default();
+            let mut stores = vec![vec![KeyStore::new()], vec![KeyStore::new()]];
+            for n in 0..100_000_u64 {
+                stores[(n % 2) as usize][0].push(hash(n), 2 + n);
+                if n % every == every - 1 {
+                    stores[1][0].put_aside(&aside).unwrap();
+                    stores[0][0].put_aside(&aside).unwrap();
+                }
+            }
+            for n in [7_u64, 99_999] {
+                stores[0][0].push(hash(n), far + n);
+            }
+            let found = Suspects::find(stores, Some(&aside as &dyn Aside<Error = ()>), 2).unwrap();
+            let found: Vec<_> = found.rows.iter().map(|suspect| suspect.row).collect();
+            assert_eq!(found, [9, 100_001, far + 7, far + 99_999], "{every}");
+            assert_eq!(aside.0.lock().unwrap().is_empty(), every > 100_000);
         }
-        for n in [7_u64, 99_999] {
-            stores[0][0].push(hash(n), far + n);
-        }
-        let found: Vec<_> = Suspects::find(stores, 2).rows.iter().map(|suspect| suspect.row).collect();
-        assert_eq!(found, [9, 100_001, far + 7, far + 99_999]);
     }
 }

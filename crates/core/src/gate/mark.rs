@@ -19,6 +19,57 @@ pub(super) struct Mark {
     pub(super) level: Level,
 }
 
+/// Puts the marks of a block in the order of rows and columns; what is beside them is used again from block to block.
+#[derive(Debug, Default)]
+pub(super) struct Sorter {
+    sorted: Vec<Mark>,
+    next: Vec<u32>,
+}
+
+impl Sorter {
+    /// Of fewer marks, comparing them is quick.
+    const FEW: usize = 64;
+
+    pub(super) fn sort(&mut self, marks: &mut Vec<Mark>) {
+        let key = |mark: &Mark| (mark.place, mark.column, mark.code, mark.rule);
+        if marks.is_sorted_by_key(key) {
+            return;
+        }
+        if marks.len() < Self::FEW {
+            return marks.sort_unstable_by_key(key);
+        }
+        // Row by row by a counting sort: marks come column by column, so that hardly a row is left to be sorted.
+        let rows = marks.iter().map(|mark| mark.place as usize + 1).max().unwrap_or(0);
+        self.next.clear();
+        self.next.resize(rows + 1, 0);
+        for mark in marks.iter() {
+            if let Some(count) = self.next.get_mut(mark.place as usize + 1) {
+                *count += 1;
+            }
+        }
+        let mut sum = 0;
+        for count in &mut self.next {
+            sum += *count;
+            *count = sum;
+        }
+        self.sorted.clone_from(marks);
+        for mark in marks.iter() {
+            if let Some(next) = self.next.get_mut(mark.place as usize)
+                && let Some(slot) = self.sorted.get_mut(*next as usize)
+            {
+                *slot = *mark;
+                *next += 1;
+            }
+        }
+        for row in self.sorted.chunk_by_mut(|one, other| one.place == other.place) {
+            if !row.is_sorted_by_key(key) {
+                row.sort_unstable_by_key(key);
+            }
+        }
+        std::mem::swap(marks, &mut self.sorted);
+    }
+}
+
 impl Mark {
     /// At a cell of a judged row (`column` from 1), or at the row as a whole (0).
     pub(super) fn at(cells: &Cells, row: usize, column: usize, code: Code, level: Level) -> Self {

@@ -20,10 +20,15 @@ pub(super) enum Told {
     Verdict(Verdict, Vote, bool),
 }
 
-/// So many cells of a column are kept; of a file with very many columns fewer.
+/// So many cells of a column are kept at first; of a file with very many columns fewer.
 const SLOTS: usize = 64;
 const FEW_SLOTS: usize = 8;
 const MANY_COLUMNS: usize = 512;
+/// Where most of them come again after others took their place, so many more are kept, up to the last number; of files
+/// with few columns.
+const MORE: usize = 8;
+const MOST_SLOTS: usize = 8192;
+const FEW_COLUMNS: usize = 64;
 const LONGEST: usize = 40;
 
 #[derive(Debug, Clone, Copy)]
@@ -38,12 +43,17 @@ struct Slot {
 pub(super) struct Memo {
     slots: Vec<Option<Slot>>,
     most: usize,
+    limit: usize,
+    /// Values that took the place of another since there are so many slots.
+    displaced: usize,
 }
 
 impl Memo {
     /// For a column of a file with so many.
     pub(super) fn new(columns: usize) -> Self {
-        Self { slots: Vec::new(), most: if columns > MANY_COLUMNS { FEW_SLOTS } else { SLOTS } }
+        let most = if columns > MANY_COLUMNS { FEW_SLOTS } else { SLOTS };
+        let limit = if columns > FEW_COLUMNS { most } else { MOST_SLOTS };
+        Self { slots: Vec::new(), most, limit, displaced: 0 }
     }
 
     /// What is known of the raw cell, or what `judge` says of it.
@@ -57,18 +67,29 @@ impl Memo {
         }
         #[expect(clippy::cast_possible_truncation, reason = "masked to the slots")]
         let at = xxh3_64(raw) as usize % self.most;
-        let Some(slot) = self.slots.get_mut(at) else { return judge() };
-        if let Some(known) = slot
-            && known.raw.get(..usize::from(known.len)) == Some(raw)
-        {
-            return known.told;
+        // Each value has two places.
+        for at in [at, at ^ 1] {
+            if let Some(Some(known)) = self.slots.get(at)
+                && known.raw.get(..usize::from(known.len)) == Some(raw)
+            {
+                return known.told;
+            }
         }
         let told = judge();
         let mut kept = Slot { raw: [0; LONGEST], len: u8::try_from(raw.len()).unwrap_or(u8::MAX), told };
         for (to, from) in kept.raw.iter_mut().zip(raw) {
             *to = *from;
         }
-        *slot = Some(kept);
+        let Some(before) = self.slots.get_mut(at).map(|slot| slot.replace(kept)) else { return told };
+        if let (Some(_), Some(other)) = (before, self.slots.get_mut(at ^ 1)) {
+            self.displaced += usize::from(other.is_some());
+            *other = before;
+        }
+        if self.displaced > MORE * self.most && self.most < self.limit {
+            self.most = (self.most * MORE).min(self.limit);
+            self.displaced = 0;
+            self.slots.clear();
+        }
         told
     }
 }

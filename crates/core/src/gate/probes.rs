@@ -3,7 +3,7 @@
 
 use super::alike_sums;
 use super::compiled::{Column, Compiled};
-use super::hashing::values_of;
+use super::key_values::values_of;
 use super::kinds::Program;
 use super::seen::Seen;
 use super::standing::There;

@@ -1,8 +1,8 @@
 //! The records of blocks as others compare them: their keys, and their values in the target's form.
 
 use super::assembly::Gate;
-use super::hashing::values;
 use super::judge::Judge;
+use super::key_values::values;
 use super::seen::Seen;
 use super::state::RunState;
 use crate::block::Block;

@@ -1,8 +1,8 @@
 //! Repeats: suspected rows confirmed by their values, and the findings they make.
 
 use super::compiled::Compiled;
-use super::hashing;
 use super::judge::Judge;
+use super::key_values;
 use super::keyset::KeySet;
 use super::keystore::{SuspectRow, Suspects};
 use super::places::LineCounter;
@@ -38,7 +38,7 @@ impl Compiled {
             }
             let Some(keyset) = self.keysets.get(suspect.keyset) else { continue };
             let there = judge.there().get(row).and_then(|there| there.record());
-            if row < cells.len() && hashing::values(self, keyset, (block, cells, row), there, &mut text) {
+            if row < cells.len() && key_values::values(self, keyset, (block, cells, row), there, &mut text) {
                 // What counts: whether nearly the same keys are the same, whether rows have the same key, or else whether
                 // they are equal throughout.
                 let whole = if keyset.is_folded() {

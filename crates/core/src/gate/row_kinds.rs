@@ -1,9 +1,10 @@
 //! Rows that are no records, or whose cells do not stand right, told by their cells.
 
 use super::assembly::Gate;
-use super::total::is_total_word;
+use super::total_words::is_total_word;
 use super::verdict::Verdict;
 use crate::headings::loose;
+use crate::rows::text_of;
 
 /// What a row is instead of a record.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash)]
@@ -18,6 +19,75 @@ pub enum RowKind {
     Shifted,
     /// It has more cells than there are columns.
     Wide,
+}
+
+/// What tells from a few bytes of a row that it is nothing but a record.
+#[derive(Debug)]
+pub(super) struct RowSigns {
+    /// The first letter or digit of each heading, in lower case; nothing where that takes a closer look.
+    firsts: Vec<Option<u8>>,
+}
+
+impl RowSigns {
+    pub(super) fn of(gate: &Gate) -> Self {
+        let first = |heading: &String| {
+            let first = heading.chars().find(|c| c.is_alphanumeric())?;
+            first.is_ascii().then(|| first.to_ascii_lowercase() as u8)
+        };
+        Self { firsts: gate.table().headings.iter().map(first).collect() }
+    }
+
+    /// Whether it takes a closer look ([`of`]) to say what a row is: of its raw cells, and the first column in which a
+    /// finding was made, where there are several.
+    pub(super) fn may_be_one<'a>(
+        &self,
+        gate: &Gate,
+        raw: impl Fn(usize) -> &'a [u8],
+        first_marked: Option<usize>,
+    ) -> bool {
+        // Cells that may be blank, or begin with the letter of their heading; those that surely do not.
+        let (mut open, mut other, mut leads) = (0, 0, None);
+        for at in 0..gate.width() {
+            let cell = raw(at);
+            match (cell.first(), self.firsts.get(at).copied().flatten()) {
+                (None, _) => continue,
+                (Some(byte), Some(first))
+                    if byte.is_ascii_alphanumeric() && byte.to_ascii_lowercase() != first =>
+                {
+                    other += 1;
+                }
+                _ => open += 1,
+            }
+            if leads.is_none() && !cell.trim_ascii().is_empty() {
+                leads = Some(cell);
+            }
+        }
+        let may_be_headings = open >= 2 && open * 4 >= (open + other) * 3;
+        let is_word = |cell: &[u8]| {
+            let text = text_of(cell, gate.table().dialect);
+            text.map_or(true, |text| is_total_word(text.trim()))
+        };
+        let leads_total = leads.is_some_and(|cell| !cell.iter().any(u8::is_ascii_digit) && is_word(cell));
+        may_be_headings
+            || leads_total
+            || open + other <= 1
+            || first_marked.is_some_and(|first| moves(gate, raw, first))
+    }
+}
+
+/// Whether the first cell that would have moved, were the row shifted, fits the column on its left.
+fn moves<'a>(gate: &Gate, raw: impl Fn(usize) -> &'a [u8], first: usize) -> bool {
+    let Some(at) = (first + 2..gate.width()).find(|at| !raw(*at).trim_ascii().is_empty()) else {
+        return false;
+    };
+    let Some(column) = gate.columns.get(at - 1).filter(|column| column.field.is_some()) else { return true };
+    match text_of(raw(at), gate.table().dialect) {
+        Ok(text) => {
+            let text = text.trim();
+            text.is_empty() || column.program.judge(text, &gate.schema().picklists) == Verdict::SOUND
+        }
+        Err(_) => true,
+    }
 }
 
 /// What a row is instead of a record: of its trimmed texts, and the columns in which findings were made.

@@ -5,7 +5,9 @@ use super::assembly::Gate;
 use super::form::Form;
 use super::judge::Judge;
 use super::kinds::Program;
+use super::own_forms::{Made, OwnForms};
 use super::places::LineCounter;
+use super::ready_fields::ReadyField;
 use super::repeats::Repeats;
 use super::seen::Seen;
 use super::standing::There;
@@ -26,6 +28,10 @@ use std::borrow::Cow;
 pub struct RowsOf<'g> {
     gate: &'g Gate,
     judge: Judge<'g>,
+    /// For rows that are judged by themselves.
+    apart: Judge<'g>,
+    /// What cells become in ready rows.
+    pub forms: OwnForms,
 }
 
 /// One row of a block that counts.
@@ -33,6 +39,8 @@ pub struct RowsOf<'g> {
 pub struct RowView<'a> {
     /// Its number.
     pub row: u64,
+    /// Where it starts in the block.
+    pub start: usize,
     /// Its bytes as they came, without the line break.
     pub raw: &'a [u8],
     gate: &'a Gate,
@@ -43,93 +51,16 @@ pub struct RowView<'a> {
     judged: Option<usize>,
 }
 
-/// A field that ready rows carry: from a column, with a default, or both.
-#[derive(Debug)]
-pub struct ReadyField {
-    /// The number of the field.
-    pub field: usize,
-    /// The heading that it gets.
-    pub heading: String,
-    column: Option<usize>,
-    /// What fills blank cells, in the form in which it is handed on.
-    pub default: Option<String>,
-    form: Form,
-}
-
-impl Gate {
-    /// The fields that ready rows carry, in the schema's order.
-    #[must_use]
-    pub fn ready_fields(&self) -> Vec<ReadyField> {
-        let plan = &self.settings.plan;
-        let fields = self.schema.fields.iter().enumerate().filter(|(_, field)| !field.read_only);
-        fields
-            // By what stands for the key a record is found.
-            .filter(|(number, _)| plan.is_in_scope(*number) || self.schema.also_by.contains(number))
-            .filter_map(|(number, field)| {
-                let column = self.pairing.column_of.get(number).copied().flatten();
-                let default = field.default.as_deref().filter(|_| self.settings.mode.adds());
-                let form = Form::of(field, &plan.write);
-                let default = default.and_then(|default| {
-                    // A default is written in the schema's own form.
-                    let program = Program::own(field, &self.schema, &self.settings);
-                    Some(self.formed(&form, default.into(), &program)?.into_owned())
-                });
-                (column.is_some() || default.is_some()).then(|| ReadyField {
-                    field: number,
-                    heading: if plan.write.labels { field.label.clone() } else { field.name.clone() },
-                    column,
-                    default,
-                    form,
-                })
-            })
-            .collect()
-    }
-}
-
-impl Gate {
-    /// The columns of ready files, in their order; one that holds nothing has a field that there is not.
-    #[must_use]
-    pub fn written_fields(&self) -> Vec<ReadyField> {
-        let mut carried = self.ready_fields();
-        let Some(columns) = &self.settings.plan.write.columns else { return carried };
-        let mut written = Vec::new();
-        for column in columns {
-            let at = carried.iter().position(|ready| Some(ready.field) == column.field);
-            let of_field = column.field.and_then(|field| self.schema.fields.get(field));
-            let heading = match (&column.heading, of_field) {
-                (Some(heading), _) => heading.clone(),
-                (None, Some(field)) if self.settings.plan.write.labels => field.label.clone(),
-                (None, field) => field.map(|field| field.name.clone()).unwrap_or_default(),
-            };
-            let blank = ReadyField {
-                field: usize::MAX,
-                heading: String::new(),
-                column: None,
-                default: None,
-                form: Form::Standard,
-            };
-            let ready = at.map_or(blank, |at| carried.remove(at));
-            written.push(ReadyField { heading, ..ready });
-        }
-        written
-    }
-
-    /// The names of the fields that ready rows carry and that have no column in ready files.
-    #[must_use]
-    pub fn unwritten_fields(&self) -> Vec<String> {
-        let Some(columns) = &self.settings.plan.write.columns else { return Vec::new() };
-        let is_unwritten =
-            |ready: &ReadyField| columns.iter().all(|column| column.field != Some(ready.field));
-        let fields = self.ready_fields().into_iter().filter(is_unwritten);
-        fields.filter_map(|ready| Some(self.schema.fields.get(ready.field)?.name.clone())).collect()
-    }
-}
-
 impl<'g> RowsOf<'g> {
     /// For the blocks that this gate has judged.
     #[must_use]
     pub fn new(gate: &'g Gate, state: &'g RunState) -> Self {
-        Self { gate, judge: Judge::new(gate, state, false) }
+        Self {
+            gate,
+            judge: Judge::new(gate, state, false),
+            apart: Judge::new(gate, state, false),
+            forms: OwnForms::default(),
+        }
     }
 
     /// Lays out a block; then its rows can be read.
@@ -139,19 +70,64 @@ impl<'g> RowsOf<'g> {
 
     /// The findings of the block that are of one of these levels, judged again, in order.
     pub fn told(&mut self, block: &Block, repeats: &Repeats, levels: &[Level]) -> Vec<Finding> {
-        self.judge.mark(block);
-        let marks: Vec<_> =
-            self.judge.marks().iter().copied().filter(|mark| levels.contains(&mark.level)).collect();
+        Self::told_by((self.gate, &mut self.judge), block, repeats, levels)
+    }
+
+    /// The same of some rows of the block that is laid out, which others do not decide; where they are many or their
+    /// records have several rows, of all rows.
+    pub fn told_of(
+        &mut self,
+        block: &Block,
+        is_meant: impl Fn(u64) -> bool,
+        (repeats, levels): (&Repeats, &[Level]),
+    ) -> Vec<Finding> {
         let mut lines = LineCounter::new(block);
-        let cells = self.judge.cells();
+        let mut meant = Vec::new();
+        for row in self.rows(block).filter(|row| is_meant(row.row)) {
+            let place = u32::try_from(row.row - block.first_row).unwrap_or_default();
+            meant.push((row.row, lines.of(place, row.start), row.start..row.start + row.raw.len()));
+        }
+        if self.gate.lines.is_some() || meant.len() as u64 * FEW_OF > block.rows {
+            return self.told(block, repeats, levels);
+        }
+        let (mut told, mut alone) = (Vec::new(), Block::default());
+        for (row, line, range) in meant {
+            alone.buffer.clear();
+            alone.buffer.extend_from_slice(block.buffer.get(range).unwrap_or_default());
+            alone.buffer.push(b'\n');
+            alone.len = alone.buffer.len();
+            alone.pad();
+            (alone.rows, alone.first_row, alone.first_line) = (1, row, line);
+            alone.lines = memchr::memchr_iter(b'\n', alone.content()).count() as u64;
+            told.extend(Self::told_by((self.gate, &mut self.apart), &alone, repeats, levels));
+        }
+        told
+    }
+
+    fn told_by(
+        (gate, judge): (&'g Gate, &mut Judge<'g>),
+        block: &Block,
+        repeats: &Repeats,
+        levels: &[Level],
+    ) -> Vec<Finding> {
+        judge.mark(block);
+        let marks: Vec<_> =
+            judge.marks().iter().copied().filter(|mark| levels.contains(&mark.level)).collect();
+        let mut lines = LineCounter::new(block);
+        let cells = judge.cells();
         let mut told: Vec<_> =
-            marks.into_iter().map(|mark| self.gate.describe(mark, block, cells, &mut lines)).collect();
+            marks.into_iter().map(|mark| gate.describe(mark, block, cells, &mut lines)).collect();
         if !repeats.is_empty() {
-            let repeats = self.gate.repeat_findings(&mut self.judge, block, repeats);
+            let repeats = gate.repeat_findings(judge, block, repeats);
             told.extend(repeats.into_iter().filter(|finding| levels.contains(&finding.level)));
             told.sort_by_key(Finding::order);
         }
         told
+    }
+
+    /// Begins to copy rows of the block that is laid out.
+    pub fn begin_copy(&mut self, block: &Block, fields: &[ReadyField]) {
+        self.forms.begin((self.gate, fields), (block, self.judge.cells()));
     }
 
     /// Every row that counts, in order.
@@ -159,6 +135,7 @@ impl<'g> RowsOf<'g> {
         let (gate, cells, there) = (self.gate, self.judge.cells(), self.judge.there());
         let view = move |place: u32, start: usize, end: usize, judged| RowView {
             row: block.first_row + u64::from(place),
+            start,
             raw: block.buffer.get(start..end).unwrap_or_default(),
             gate,
             block,
@@ -186,6 +163,9 @@ impl<'g> RowsOf<'g> {
         })
     }
 }
+
+/// Of so many rows one at most is judged by itself, rather than all of them together.
+const FEW_OF: u64 = 4;
 
 /// What a row brings to a field of a record that is there.
 #[derive(Debug, Clone, PartialEq, Eq)]
@@ -228,6 +208,20 @@ impl<'g> FieldReader<'g> {
 }
 
 impl<'a> RowView<'a> {
+    /// Gives each cell that changes where the row is handed on: where it stands in the block, and what it becomes. False
+    /// where the row cannot be copied so.
+    pub fn each_change(
+        &self,
+        forms: &mut OwnForms,
+        (fields, render): Made<'_>,
+        take: impl FnMut(usize, usize, &[u8]),
+    ) -> bool {
+        let Some(row) = self.judged.filter(|row| forms.takes(*row)) else { return false };
+        let value = |field: &ReadyField| render(&self.value(field));
+        forms.each_change(fields, (self.block, self.cells, row), value, take);
+        true
+    }
+
     /// The record that is there under the row's key.
     #[must_use]
     pub fn there(&self) -> Option<ExistingRow<'a>> {

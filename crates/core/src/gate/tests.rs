@@ -99,6 +99,19 @@ range = { max = "2024-02-29T12:00:00Z" }
 [[field]]
 name = "id"
 kind = "uuid"
+[[field]]
+name = "felled"
+kind = "date"
+dates = ["d MMM yyyy"]
+range = { min = "1850-01-01" }
+[[field]]
+name = "due"
+kind = "date"
+dates = ["dd-MMM-yyyy", "yyyy-MM-dd"]
+[[field]]
+name = "page"
+kind = "url"
+length = { max = 40 }
 
 [picklist.condition]
 values = [
@@ -109,7 +122,7 @@ values = [
 "#;
 
 /// The columns.
-const WIDTH: usize = 19;
+const WIDTH: usize = 22;
 
 /// What a file states of its cells, or a sheet knows of them.
 #[derive(Debug, Clone, Copy)]
@@ -217,11 +230,16 @@ fn cell() -> impl Strategy<Value = String> {
             "E;G", "E; G", "E;  G", "E;E", "G;e", "E;", ";E", "E;X", "E;G;G", "W07/E", "W07 / HT-123", "E/E", "mill", "09:30", "9:30",
             "05:59", "21:59:59", "22:00", "09:30:60", "24:00", "2024-02-29T11:00", "2024-02-29 11:00:00Z", "2024-02-29T13:00",
             "2024-02-30T11:00", "2024-02-29T11:00+01:00", "2024-02-29T1100", "123e4567-e89b-12d3-a456-42661417400A",
-            "123e4567-e89b-12d3-a456-42661417400g", "\u{A0}", "\u{A0}x", "\u{3000}", "ab cd", "ab  cd", "abcdefgh", "abcdefghi",
+            "123e4567-e89b-12d3-a456-42661417400g", "1 May 2024", "01 May 2024", "31 Jun 2024", "29 feb 2023", "9 Sept 2020", "1 Jan 1900", "31 Dec 9999", "5 Mai 2020",
+            "01-May-2024", "1-May-2024", "31-Feb-2024", "1 May 24", "https://a.example/b?c#d", "http://a.b", "https://a.b:80/",
+            "https://-a.example", "https://a..example", "https://1.2.3.4/x", "https://a.example/%zz", "https://a.example/b c",
+            "https://trees.harrowmere.example/abcdefgh", "https://trees.harrowmere.example/abcdefg", "HTTPS://a.example",
+            "\u{A0}", "\u{A0}x", "\u{3000}", "ab cd", "ab  cd", "abcdefgh", "abcdefghi",
         ]).prop_map(str::to_owned),
         1 => "[a-zA-Z0-9@. /-]{0,12}",
         1 => "[0-9]{1,9}(\\.[0-9]{0,4})?",
         1 => "[0-9]{4}-[0-9]{2}-[0-9]{2}",
+        1 => "[0-9]{1,2}[ -](Jan|Feb|Jun|Jul|jul|Sep)[ -](19|20)[0-9]{1,2}",
     ];
     let written = (plain, 0..14_u8).prop_map(|(text, form)| match form {
         // What a sheet knows of a cell; elsewhere a control character.

@@ -1,7 +1,7 @@
 //! Keys held against the records that are there: what is added must not stand there yet, what is updated must.
 
 use super::compiled::Compiled;
-use super::hashing::{values, values_of};
+use super::key_values::{values, values_of};
 use super::keyset::KeySet;
 use super::mark::Mark;
 use super::seen::Seen;

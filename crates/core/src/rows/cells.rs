@@ -36,6 +36,17 @@ pub(crate) struct Cells {
     pub(crate) taken: Option<Taken>,
 }
 
+/// A row at which reading a block again can begin.
+#[derive(Debug, Clone, Copy, Default)]
+pub(crate) struct Milestone {
+    /// Its place in the block.
+    pub(crate) place: u32,
+    /// Where it starts in the block.
+    pub(crate) start: u32,
+    /// The physical lines of the block above it.
+    pub(crate) lines: u32,
+}
+
 /// A row of the wrong width.
 #[derive(Debug, Clone, Copy)]
 pub(crate) struct Misfit {
@@ -232,10 +243,24 @@ impl Cells {
         }
     }
 
-    /// Every so many judged rows: the place of the row in the block, and its start.
-    pub(crate) fn milestones(&self) -> Box<[(u32, u32)]> {
+    /// Every so many judged rows one at which reading the block again can begin.
+    pub(crate) fn milestones(&self, block: &Block) -> Box<[Milestone]> {
         const APART: usize = 64;
-        (APART..self.rows).step_by(APART).map(|row| (self.place(row), self.cell(row, 0).0 as u32)).collect()
+        let (mut lines, mut from) = (0, 0);
+        (APART..self.rows)
+            .step_by(APART)
+            .map(|row| {
+                let (place, start) = (self.place(row), self.cell(row, 0).0);
+                if block.lines == block.rows {
+                    lines = place;
+                } else {
+                    let feeds = memchr::memchr_iter(b'\n', block.buffer.get(from..start).unwrap_or_default());
+                    lines += u32::try_from(feeds.count()).unwrap_or_default();
+                    from = start;
+                }
+                Milestone { place, start: u32::try_from(start).unwrap_or(u32::MAX), lines }
+            })
+            .collect()
     }
 
     /// Hands start and end of every cell of a column to `each`, with the number of the row. There is one

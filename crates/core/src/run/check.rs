@@ -21,11 +21,11 @@ pub fn check<S: BlockSource, L: FindingSink<S::Error>>(
 ) -> Result<(Outcome, Option<L>), S::Error> {
     let mut state = RunState::default();
     let mut list = begin()?;
-    let mut outcome = judge(gate, &state, source, threads, watch, sink(&mut list))?;
+    let mut outcome = judge(gate, &state, source, threads, watch, (sink(&mut list), true))?;
     while learn(gate, &mut state, &outcome) {
         list = begin()?;
         let again = Replay::new(source, &outcome);
-        outcome = judge(gate, &state, &again, threads, watch, sink(&mut list))?;
+        outcome = judge(gate, &state, &again, threads, watch, (sink(&mut list), true))?;
     }
     outcome.state = state;
     Ok((outcome, list))
@@ -36,7 +36,7 @@ pub fn check<S: BlockSource, L: FindingSink<S::Error>>(
 /// # Errors
 /// When it cannot be read to its end.
 pub fn look<S: BlockSource>(gate: &Gate, source: &S, threads: usize) -> Result<Outcome, S::Error> {
-    judge(gate, &RunState::default(), source, threads, &Unwatched, None)
+    judge(gate, &RunState::default(), source, threads, &Unwatched, (None, false))
 }
 
 fn sink<E, L: FindingSink<E>>(list: &mut Option<L>) -> Option<&mut dyn FindingSink<E>> {

@@ -1,16 +1,17 @@
 use crate::block::Extent;
+use crate::rows::Milestone;
 
 /// Where the blocks of a file stand, with places inside them at which reading again can begin.
 #[derive(Debug, Default)]
 pub struct Extents {
     blocks: Vec<Extent>,
-    /// For each block: place of a row in it, and where the row starts.
-    milestones: Vec<Box<[(u32, u32)]>>,
+    /// For each block rows in it at which reading again can begin.
+    milestones: Vec<Box<[Milestone]>>,
 }
 
 impl Extents {
     /// Adds the next block.
-    pub(super) fn push(&mut self, block: Extent, milestones: Box<[(u32, u32)]>) {
+    pub(super) fn push(&mut self, block: Extent, milestones: Box<[Milestone]>) {
         self.blocks.push(block);
         self.milestones.push(milestones);
     }
@@ -44,7 +45,7 @@ impl Extents {
     }
 
     /// Small pieces of the file that hold all of the rows (ascending), each with its share of them.
-    pub(super) fn around<'a, T>(
+    pub(crate) fn around<'a, T>(
         &'a self,
         rows: &'a [T],
         number: impl Fn(&T) -> u64 + 'a,
@@ -64,19 +65,20 @@ impl Extents {
         let number = self.blocks.partition_point(|block| block.first_row + block.rows <= row);
         let (block, milestones) = (self.blocks.get(number)?, self.milestones.get(number)?);
         let place = row.checked_sub(block.first_row)?;
-        let next = milestones.partition_point(|milestone| u64::from(milestone.0) <= place);
+        let next = milestones.partition_point(|milestone| u64::from(milestone.place) <= place);
         let from = next.checked_sub(1).and_then(|before| milestones.get(before)).copied().unwrap_or_default();
-        let end =
-            milestones.get(next).map_or((block.rows, block.len), |next| (u64::from(next.0), next.1 as usize));
-        let rows = end.0 - u64::from(from.0);
+        let (end_row, end, end_line) = match milestones.get(next) {
+            Some(next) => (u64::from(next.place), next.start as usize, u64::from(next.lines)),
+            None => (block.rows, block.len, block.lines),
+        };
+        let (place, lines) = (u64::from(from.place), u64::from(from.lines));
         Some(Extent {
-            offset: block.offset + u64::from(from.1),
-            len: end.1 - from.1 as usize,
-            rows,
-            // Without milestones the piece is the block; with them, its lines are its rows.
-            lines: if milestones.is_empty() { block.lines } else { rows },
-            first_row: block.first_row + u64::from(from.0),
-            first_line: block.first_line + u64::from(from.0),
+            offset: block.offset + u64::from(from.start),
+            len: end - from.start as usize,
+            rows: end_row - place,
+            lines: end_line - lines,
+            first_row: block.first_row + place,
+            first_line: block.first_line + lines,
             is_ending: false,
         })
     }

@@ -18,7 +18,7 @@ pub(super) fn judge<S: BlockSource>(
     source: &S,
     threads: usize,
     watch: &dyn Watch,
-    mut sink: Option<&mut dyn FindingSink<S::Error>>,
+    (mut sink, wants_clues): (Option<&mut dyn FindingSink<S::Error>>, bool),
 ) -> Result<Outcome, S::Error> {
     if gate.ends_work() {
         return Ok(Outcome { all_held: true, ..Outcome::of_width(gate.width()) });
@@ -27,17 +27,25 @@ pub(super) fn judge<S: BlockSource>(
     let mut merge = Merge::new(gate);
     let states = in_order(
         threads,
-        || (Judge::new(gate, state, wants_all), Block::default()),
+        || {
+            let judge = Judge::new(gate, state, wants_all);
+            (if wants_clues { judge.with_clues(true) } else { judge }, Block::default())
+        },
         |(_, block)| Ok(source.next(block)?.then_some(block.number)),
         |(judge, block)| match gate.ending(block) {
             // What the row is, only the rows above it can tell.
             Some(ending) => {
                 gate.pass_lines(state, block);
-                (Judged::default(), block.extent(), block.open, Some(ending))
+                (Judged::default(), block.extent(), block.open, Some(ending), Ok(()))
             }
-            None => (judge.judge(block), block.extent(), block.open, None),
+            None => {
+                let judged = judge.judge(block);
+                let kept = source.aside().map_or(Ok(()), |aside| judge.keep_within(aside, threads));
+                (judged, block.extent(), block.open, None, kept)
+            }
         },
-        |(judged, extent, open, ending)| {
+        |(judged, extent, open, ending, kept)| {
+            kept?;
             if let Some(ending) = ending {
                 merge.ending = Some((ending, extent, open));
                 return Ok(());

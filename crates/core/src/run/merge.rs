@@ -59,6 +59,7 @@ impl Merge {
         self.shares.1.extend(judged.shares.1);
         self.records.push(judged.records);
         self.outcome.extents.push(extent, judged.milestones);
+        self.outcome.evidence.take(&judged.clues, None, &[]);
         let mut findings = judged.findings.iter().peekable();
         let end = extent.first_row + extent.rows;
         for run in judged.blank {

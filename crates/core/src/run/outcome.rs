@@ -6,6 +6,7 @@ use super::records::RecordCounts;
 use crate::block::OpenRow;
 use crate::finding::Finding;
 use crate::gate::{Repeats, Rewriting, RunState, Tallies, Translated, Votes, Words};
+use crate::origins::Evidence;
 use std::collections::BTreeMap;
 
 /// How many rows there are, and what became of them.
@@ -48,6 +49,8 @@ pub struct Outcome {
     pub words: Vec<Words>,
     /// The words of each column that the plan replaces.
     pub translated: BTreeMap<usize, Translated>,
+    /// What the findings of the rows may come from, as if no columns had changed places.
+    pub evidence: Evidence,
     /// The findings kept for the report, not in order.
     pub kept: Vec<Finding>,
     /// The confirmed repeats.

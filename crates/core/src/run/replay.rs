@@ -1,5 +1,6 @@
 use super::outcome::Outcome;
 use super::source::BlockSource;
+use crate::aside::Aside;
 use crate::block::{Block, Extent, OpenRow};
 use crate::finding::Finding;
 use std::sync::atomic::{AtomicUsize, Ordering};
@@ -42,6 +43,10 @@ impl<S: BlockSource> BlockSource for Replay<'_, S> {
 
     fn not_text(&self, row: u64) -> S::Error {
         self.source.not_text(row)
+    }
+
+    fn aside(&self) -> Option<&dyn Aside<Error = S::Error>> {
+        self.source.aside()
     }
 
     fn closing(&self, width: usize) -> Vec<Finding> {

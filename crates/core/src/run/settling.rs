@@ -45,7 +45,7 @@ pub(super) fn settle<S: BlockSource>(
     outcome.counts.rows += gate.table().left_out;
     outcome.counts.left_out += gate.table().left_out;
     outcome.all_held = gate.holds_all() || outcome.open.is_some();
-    let suspects = gather(judges, threads, &mut outcome);
+    let suspects = gather(judges, source, threads, &mut outcome)?;
     confirm_repeats(learned, source, suspects, &mut outcome)?;
     settle_shared(gate, shares, &mut outcome);
     settle_records(gate, &records, &mut outcome);
@@ -62,7 +62,12 @@ pub(super) fn settle<S: BlockSource>(
 }
 
 /// Joins what the judges have gathered; gives the rows that they suspect to repeat others.
-fn gather(judges: Vec<Judge<'_>>, threads: usize, outcome: &mut Outcome) -> Suspects {
+fn gather<S: BlockSource>(
+    judges: Vec<Judge<'_>>,
+    source: &S,
+    threads: usize,
+    outcome: &mut Outcome,
+) -> Result<Suspects, S::Error> {
     let mut stores = Vec::new();
     for judge in judges {
         let found = judge.finish();
@@ -80,7 +85,7 @@ fn gather(judges: Vec<Judge<'_>>, threads: usize, outcome: &mut Outcome) -> Susp
         outcome.kept.extend(found.kept);
         stores.push(found.keys);
     }
-    Suspects::find(stores, threads)
+    Suspects::find(stores, source.aside(), threads)
 }
 
 /// Where several rows make a record: a stop in one of them holds them all.

@@ -1,5 +1,6 @@
 //! Where rows come from, who watches, and who takes what is found.
 
+use crate::aside::Aside;
 use crate::block::{Block, Extent};
 use crate::finding::Finding;
 use std::sync::atomic::{AtomicBool, Ordering};
@@ -24,6 +25,11 @@ pub trait BlockSource: Sync {
 
     /// The error for a file that holds a NUL byte in this row: no text.
     fn not_text(&self, row: u64) -> Self::Error;
+
+    /// Where what is kept of every row is put when it becomes too much; nothing where all of it stays in memory.
+    fn aside(&self) -> Option<&dyn Aside<Error = Self::Error>> {
+        None
+    }
 
     /// What is known of the table only when it is read to its end, for a table of so many columns.
     fn closing(&self, _width: usize) -> Vec<Finding> {

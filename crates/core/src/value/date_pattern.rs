@@ -300,6 +300,23 @@ impl DatePattern {
         text
     }
 
+    /// The form, where it is a day, a short month name in English and a year, with one byte between each.
+    #[must_use]
+    pub fn named(&self) -> Option<NamedForm> {
+        let [
+            Item::Number { unit: Unit::Day, width },
+            Item::Literal(first),
+            Item::MonthName { full: false },
+            Item::Literal(second),
+            Item::Year { two_digits: false },
+        ] = self.items.as_slice()
+        else {
+            return None;
+        };
+        let ([first], [second]) = (first.as_bytes(), second.as_bytes()) else { return None };
+        self.months.is_none().then_some(NamedForm { day_has_two: *width == 2, between: [*first, *second] })
+    }
+
     /// Where the pattern is of fixed width in ASCII: the range of bytes at each place, and the places where
     /// year, month and day begin. Texts with one-digit days or months are not covered.
     #[must_use]
@@ -327,6 +344,43 @@ impl DatePattern {
             ranges.extend(std::iter::repeat_n((b'0', b'9'), width));
         }
         Some((ranges, [year, month, day]))
+    }
+}
+
+/// A form of a day, the short English name of its month and a year of four digits.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub struct NamedForm {
+    /// Whether days below ten have a nought before them.
+    day_has_two: bool,
+    /// What stands behind the day and behind the month.
+    between: [u8; 2],
+}
+
+impl NamedForm {
+    /// The day of a text that stands as the form writes it, as year, month and day; nothing where a closer look is needed.
+    #[inline]
+    #[must_use]
+    pub fn read(self, raw: &[u8]) -> Option<(u16, u8, u8)> {
+        let digit = |byte: u8| byte.is_ascii_digit().then(|| byte - b'0');
+        let (day, rest) = match raw {
+            [one, behind, rest @ ..] if *behind == self.between[0] && !self.day_has_two => {
+                (digit(*one)?, rest)
+            }
+            [ten, one, behind, rest @ ..] if *behind == self.between[0] => {
+                let ten = digit(*ten).filter(|ten| self.day_has_two || *ten > 0)?;
+                (ten * 10 + digit(*one)?, rest)
+            }
+            _ => return None,
+        };
+        let (name, rest) = rest.split_first_chunk::<3>()?;
+        let [behind, year @ ..] = rest else { return None };
+        let year = <&[u8; 4]>::try_from(year).ok().filter(|_| *behind == self.between[1])?;
+        let mut number = 0;
+        for byte in year {
+            number = number * 10 + u16::from(digit(*byte)?);
+        }
+        let month = (1_u8..).zip(&MONTHS).find(|(_, month)| month.1.as_bytes() == name)?.0;
+        Some((number, month, day))
     }
 }
 

@@ -77,6 +77,30 @@ impl Fixed {
         Some(Self { digits, after: self.after + more })
     }
 
+    /// A whole number.
+    #[must_use]
+    pub fn whole(number: i64) -> Self {
+        Self { digits: number.into(), after: 0 }
+    }
+
+    /// The same below nought, or above it.
+    #[must_use]
+    pub fn negated(self) -> Self {
+        Self { digits: -self.digits, ..self }
+    }
+
+    /// The exact product; nothing where it is beyond all bounds.
+    #[must_use]
+    pub fn checked_mul(self, other: Self) -> Option<Self> {
+        Some(Self { digits: self.digits.checked_mul(other.digits)?, after: self.after + other.after })
+    }
+
+    /// Whether it has so few digits that any other way to write them down holds them, too.
+    #[must_use]
+    pub fn is_short(self) -> bool {
+        self.digits.unsigned_abs() < 10_u128.pow(27) && self.after < 27
+    }
+
     /// The exact sum; nothing where it is beyond all bounds.
     #[must_use]
     pub fn checked_add(self, other: Self) -> Option<Self> {

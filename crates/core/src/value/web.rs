@@ -28,6 +28,51 @@ pub fn is_url(text: &str) -> bool {
     is_host(host) && is_port && !authority.chars().any(is_odd) && !path.chars().any(is_odd) && percents(path)
 }
 
+/// Whether the bytes are an address of the common shape: `http` or `https`, a host of labels of letters, digits and inner
+/// hyphens, perhaps a path of unescaped ASCII. False says nothing: [`is_url`] decides.
+#[must_use]
+pub fn is_common_url(raw: &[u8]) -> bool {
+    let rest = raw.strip_prefix(b"https://").or_else(|| raw.strip_prefix(b"http://"));
+    let Some(rest) = rest else { return false };
+    let (mut label, mut dots, mut letters, mut before) = (0, 0, 0, b'.');
+    let mut path = rest.len();
+    for (at, &byte) in rest.iter().enumerate() {
+        match byte {
+            b'a'..=b'z' | b'A'..=b'Z' | b'0'..=b'9' => {
+                letters += u32::from(byte.is_ascii_alphabetic());
+                label += 1;
+            }
+            b'-' if before != b'.' => label += 1,
+            b'.' if before != b'.' && before != b'-' && label <= 63 => (label, dots) = (0, dots + 1),
+            b'/' | b'?' | b'#' => {
+                path = at;
+                break;
+            }
+            _ => return false,
+        }
+        before = byte;
+    }
+    let is_host = dots > 0 && letters > 0 && (1..=63).contains(&label) && before != b'-';
+    is_host
+        && rest.get(path..).unwrap_or_default().iter().fold(true, |is_path, byte| is_path & in_path(*byte))
+}
+
+/// Whether a byte may stand in a path as it is.
+#[expect(clippy::indexing_slicing, reason = "a byte indexes 256 places")]
+fn in_path(byte: u8) -> bool {
+    const IN_PATH: [bool; 256] = {
+        let mut path = [false; 256];
+        let mut byte = 0x21_u8;
+        while byte < 0x7F {
+            path[byte as usize] =
+                !matches!(byte, b'<' | b'>' | b'"' | b'{' | b'}' | b'|' | b'\\' | b'^' | b'`' | b'%');
+            byte += 1;
+        }
+        path
+    };
+    IN_PATH[usize::from(byte)]
+}
+
 fn is_host(host: &str) -> bool {
     if let Some(inner) = host.strip_prefix('[').and_then(|host| host.strip_suffix(']')) {
         return inner.parse::<core::net::Ipv6Addr>().is_ok();
@@ -64,6 +109,14 @@ pub fn is_uuid(text: &str) -> bool {
 #[cfg(test)]
 mod tests {
     use super::*;
+    use proptest::prelude::*;
+
+    proptest! {
+        #[test]
+        fn what_is_common_is_an_address(text in "https?://[a1.-]{0,6}(example)?[.]{0,2}[a-z0-9-]{0,4}[/?#:@%a ]{0,4}") {
+            prop_assert!(!is_common_url(text.as_bytes()) || is_url(&text), "{}", text);
+        }
+    }
 
     #[test]
     fn addresses_are_judged_as_they_stand() {
@@ -87,7 +140,9 @@ mod tests {
             ("https://", false),
         ] {
             assert_eq!(is_url(text), wanted, "{text}");
+            assert!(wanted || !is_common_url(text.as_bytes()), "{text}");
         }
+        assert!(is_common_url(b"https://trees.harrowmere.example/tag?no=1#top"));
         assert!(is_uuid("123E4567-e89b-12d3-a456-426614174000"));
         assert!(!is_uuid("{123e4567-e89b-12d3-a456-426614174000}"));
         assert!(!is_uuid("123e4567e89b12d3a456426614174000"));

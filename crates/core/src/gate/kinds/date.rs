@@ -13,7 +13,7 @@ use crate::scan::Places;
 use crate::schema::{DateBound, Field, Kind, Range};
 use crate::value::date::days_in_month;
 use crate::value::suspicion::PLACEHOLDER_DAYS;
-use crate::value::{Date, DatePattern, DateReading, MonthNames, Picklist, TimeOfDay, serial};
+use crate::value::{Date, DatePattern, DateReading, MonthNames, NamedForm, Picklist, TimeOfDay, serial};
 use std::borrow::Cow;
 use std::sync::Arc;
 
@@ -26,6 +26,8 @@ pub(crate) struct Dates {
     pub(crate) range: Range<Date>,
     /// The first form, where it has one width.
     pub(crate) fixed: Option<FixedDate>,
+    /// The first form, where it has the name of the month.
+    named: Option<NamedForm>,
     pub(crate) today: Date,
     /// Stated forms that differ in the order of day and month alone: the one with the day first, and the other.
     pub(super) twins: Vec<(DatePattern, DatePattern)>,
@@ -106,6 +108,7 @@ impl Dates {
             .filter(|_| twins.is_empty())
             .and_then(DatePattern::fixed)
             .and_then(|(ranges, starts)| Places::new(&ranges).map(|places| FixedDate { places, starts }));
+        let named = forms.first().filter(|_| twins.is_empty()).and_then(DatePattern::named);
         let end = |bound: Option<DateBound>| bound.map(|bound| bound.on(today));
         Self {
             // No stated form reads four digits and a dash as anything else.
@@ -114,6 +117,7 @@ impl Dates {
             range: Range { min: end(range.min), max: end(range.max) },
             forms,
             fixed,
+            named,
             today,
             twins,
             orders,
@@ -292,9 +296,15 @@ impl Judging for Dates {
 
     fn sweep(&self, sweep: Sweep<'_>) -> Swept {
         let (buffer, (min, max)) = (sweep.buffer, packed(&self.range));
-        match &self.fixed {
-            Some(fixed) => sweep.over(|start, end| plain_date(buffer, start, end, fixed, min, max)),
-            None => sweep.none(),
+        match (&self.fixed, self.named) {
+            (Some(fixed), _) => sweep.over(|start, end| plain_date(buffer, start, end, fixed, min, max)),
+            (None, Some(named)) => sweep.over(|start, end| {
+                let found = named.read(buffer.get(start..end).unwrap_or_default());
+                found.is_some_and(|(year, month, day)| {
+                    is_plain_day([year.into(), month.into(), day.into()], min, max)
+                })
+            }),
+            (None, None) => sweep.none(),
         }
     }
 
@@ -419,7 +429,12 @@ fn plain_date(buffer: &[u8], start: usize, end: usize, fixed: &FixedDate, min: u
     let two = |at: usize| digit(at) * 10 + digit(at + 1);
     let [year_at, month_at, day_at] = fixed.starts;
     let year = two(year_at) * 100 + two(year_at + 2);
-    let (month, day) = (two(month_at), two(day_at));
+    is_plain_day([year, two(month_at), two(day_at)], min, max)
+}
+
+/// Whether there is such a day, in the range (packed) and no placeholder.
+#[inline(always)]
+fn is_plain_day([year, month, day]: [u32; 3], min: u32, max: u32) -> bool {
     let packed = year << 9 | month << 5 | day;
     if packed < min || packed > max || month.wrapping_sub(1) >= 12 || day == 0 || packed == FIRST_PLACEHOLDER
     {

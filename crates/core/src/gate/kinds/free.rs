@@ -18,7 +18,7 @@ impl Judging for Free {
 
     fn sweep(&self, sweep: Sweep<'_>) -> Swept {
         let (buffer, dialect) = (sweep.buffer, sweep.dialect);
-        sweep.over(|start, _| is_ink_at(buffer, start, dialect))
+        sweep.over_flat(|start, _| is_ink_at(buffer, start, dialect))
     }
 
     fn is_verbatim(&self) -> bool {

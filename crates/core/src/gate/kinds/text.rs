@@ -96,9 +96,8 @@ impl Judging for Text {
         // No unit counts more for a text than its bytes.
         if rules.pattern.is_none() && rules.case.is_none() && rules.length.min.is_none() {
             let longest = rules.length.max.unwrap_or(usize::MAX);
-            return sweep.over(|start, end| {
-                end - start <= longest
-                    && is_written_plainly(buffer, start, end, true)
+            return sweep.over_flat(|start, end| {
+                (end - start <= longest) & is_written_plainly(buffer, start, end, true)
                     && !(looks && is_odd_at(buffer, start, end))
             });
         }

@@ -5,6 +5,7 @@ use super::judging::Judging;
 use super::lengths::{expected_length, found_length, judge_length};
 use super::value::Value;
 use crate::catalogue::Code;
+use crate::gate::sweep::{Sweep, Swept};
 use crate::gate::verdict::{Given, Verdict};
 use crate::schema::{Field, Kind};
 use crate::value::{Length, Picklist, web};
@@ -32,6 +33,16 @@ impl Judging for Url {
 
     fn check(&self, _: &Value<'_>, text: &str) -> Verdict {
         judge_length(self.length, text)
+    }
+
+    fn sweep(&self, sweep: Sweep<'_>) -> Swept {
+        let (buffer, longest) = (sweep.buffer, self.length.max.unwrap_or(usize::MAX));
+        if self.length.min.is_some() {
+            return sweep.none();
+        }
+        sweep.over(|start, end| {
+            end - start <= longest && web::is_common_url(buffer.get(start..end).unwrap_or_default())
+        })
     }
 
     fn is_verbatim(&self) -> bool {

@@ -38,10 +38,13 @@ pub(super) type Push<'a> = &'a mut dyn FnMut(usize, usize, usize, Code, Level);
 pub(super) fn mark(rules: &[Ready], rows: RowsSeen<'_>, push: Push<'_>) {
     let (mut applies, mut kept) = (Vec::new(), Vec::new());
     for (number, (rule, ready)) in rows.gate.schema.rules.iter().zip(rules).enumerate() {
-        ready.when.tell(rows.block, rows.cells, rows.stopped, &mut applies);
-        ready.must.tell(rows.block, rows.cells, rows.stopped, &mut kept);
+        let block = (rows.block, rows.gate.table.dialect);
+        ready.when.tell(block, rows.cells, rows.stopped, &mut applies);
+        ready.must.tell(block, rows.cells, rows.stopped, &mut kept);
         for (row, (applies, kept)) in applies.iter().zip(&kept).enumerate() {
-            if *kept == Says::Yes || rule.when.is_some() && *applies == Says::No {
+            // What cannot be told breaks no rule, and makes none apply.
+            let is_kept = matches!(kept, Says::Yes | Says::Unknown);
+            if is_kept || rule.when.is_some() && matches!(applies, Says::No | Says::Unknown) {
                 continue;
             }
             let row = RowsSeen { sees_cells: rule.sees_cells, ..rows }.row(row);

@@ -130,6 +130,7 @@ impl RowSeen<'_> {
         match says {
             Says::Yes => Holds::Yes,
             Says::No => Holds::No,
+            Says::Unknown => Holds::Unknown,
             Says::Nothing => condition.holds(self),
         }
     }

@@ -20,7 +20,7 @@ impl Scope {
     pub(super) fn outside(&self, rows: RowsSeen<'_>, found: &mut Vec<u32>) {
         let Some(condition) = rows.gate.scope_condition() else { return };
         let mut says = Vec::new();
-        self.0.tell(rows.block, rows.cells, &[], &mut says);
+        self.0.tell((rows.block, rows.gate.table.dialect), rows.cells, &[], &mut says);
         for (number, says) in says.iter().enumerate() {
             let row = rows.row(number);
             // A quick way may pass over what is wrong with a cell: asked again, such a cell is unknown.

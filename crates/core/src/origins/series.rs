@@ -1,6 +1,6 @@
 //! Values that count on from row to row, as where a cell was dragged down.
 
-use crate::gate::Clue;
+use xxhash_rust::xxh3::xxh3_64;
 
 /// So many values that count on make a run.
 const RUN: u64 = 4;
@@ -12,28 +12,42 @@ pub(crate) struct Series {
     all: u64,
     /// Those whose values stand in runs that count on.
     in_runs: u64,
-    /// Row, what stands around the number, and the number.
-    last: Option<(u64, String, u64)>,
+    last: Option<(u64, Step)>,
     length: u64,
+}
+
+/// What of a text counts on: its last number, and a hash of what stands around it.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub(super) struct Step {
+    stem: u64,
+    number: u64,
+}
+
+impl Step {
+    /// Of a text; nothing where nothing stands around a number.
+    pub(super) fn of(text: &str) -> Option<Self> {
+        let (stem, number) = stem_and_number(text)?;
+        Some(Self { stem: xxh3_64(stem.as_bytes()), number })
+    }
 }
 
 impl Series {
     /// Takes up a value, in the order of rows.
-    pub(crate) fn take(&mut self, clue: &Clue) {
+    pub(super) fn take(&mut self, row: u64, step: Option<Step>) {
         self.all += 1;
-        let Some((stem, number)) = stem_and_number(clue.text.trim()) else {
+        let Some(step) = step else {
             self.last = None;
             return;
         };
         let is_next =
-            |last: &(u64, String, u64)| last.0 + 1 == clue.row && last.1 == stem && last.2 + 1 == number;
-        self.length = if self.last.as_ref().is_some_and(is_next) { self.length + 1 } else { 1 };
+            |last: (u64, Step)| last == (row - 1, Step { number: step.number.wrapping_sub(1), ..step });
+        self.length = if self.last.is_some_and(is_next) { self.length + 1 } else { 1 };
         self.in_runs += match self.length {
             ..RUN => 0,
             RUN => RUN,
             _ => 1,
         };
-        self.last = Some((clue.row, stem, number));
+        self.last = Some((row, step));
     }
 
     /// Whether most of the values count on.

@@ -1,14 +1,14 @@
 //! The clues of all findings, sorted by what they may come from. Each finding stands under one heading alone.
 
-use super::series::Series;
+use super::series::{Series, Step};
 use crate::catalogue::{Code, Level};
-use crate::gate::{Clue, Counted, Hint, RowKind, Shift};
+use crate::gate::{Clue, Clues, Counted, Hint, RowKind, Shift};
 use crate::value::may_be_thousands;
 use std::collections::{BTreeMap, BTreeSet, HashMap};
 use std::sync::Arc;
 
 /// What findings may come from.
-#[derive(Debug, Clone, PartialEq, Eq, PartialOrd, Ord)]
+#[derive(Debug, Clone, PartialEq, Eq, PartialOrd, Ord, Hash)]
 pub(crate) enum Origin {
     /// Rows that are no records, or do not stand right.
     Rows(RowKind),
@@ -87,68 +87,135 @@ impl Findings {
         self.has_all_runs &= other.has_all_runs;
     }
 
-    fn take(&mut self, clue: &Clue) {
-        self.count += 1;
+    /// Takes up so many findings that tell the same; their rows come by [`Self::see`].
+    fn take(&mut self, clue: &Clue, count: u64) {
+        self.count += count;
         let counted = Counted { column: clue.column, code: clue.code, level: clue.level, rule: clue.rule };
-        *self.claims.entry(counted).or_default() += 1;
+        *self.claims.entry(counted).or_default() += count;
         let column = clue.column.checked_sub(1);
-        self.columns.extend(column);
-        if self.sample.is_none() {
-            self.sample = Some((clue.row, column, clue.text.clone()));
-            self.has_all_runs = true;
+        if let Some(column) = column.filter(|column| !self.columns.contains(column)) {
+            self.columns.insert(column);
         }
-        match self.runs.last_mut() {
-            Some(run) if run[1] == clue.row => {}
-            Some(run) if run[1] + 1 == clue.row => {
-                run[1] = clue.row;
-                self.rows += 1;
-            }
-            _ => {
-                self.rows += 1;
-                if self.runs.len() < MOST_RUNS {
-                    self.runs.push([clue.row, clue.row]);
-                } else {
-                    // The last run stands for all behind it, so that rows are counted on.
-                    self.has_all_runs = false;
-                    self.runs.pop();
-                    self.runs.push([clue.row, clue.row]);
-                }
-            }
+        if clue.code == Code::DecimalMark && may_be_thousands(clue.text.trim()) {
+            self.thousands += count;
         }
-        self.thousands += u64::from(clue.code == Code::DecimalMark && may_be_thousands(clue.text.trim()));
         match &clue.hint {
             Hint::Words(words) => {
-                for (word, likely) in words {
+                for (word, likely) in words.iter() {
                     if let Some(known) = self.words.get_mut(word) {
-                        known.0 += 1;
+                        known.0 += count;
                     } else if self.words.len() < MOST_WORDS {
-                        self.words.insert(Arc::clone(word), (1, likely.clone()));
+                        self.words.insert(Arc::clone(word), (count, likely.clone()));
                     }
                 }
             }
-            Hint::Dates(forms) => *self.forms.entry(*forms).or_default() += 1,
+            Hint::Dates(forms) => *self.forms.entry(*forms).or_default() += count,
             _ => {}
+        }
+    }
+
+    /// The row of a finding, in the order of rows.
+    #[inline]
+    fn see(&mut self, row: u64, clue: &Clue) {
+        let count = self.runs.len();
+        match self.runs.last_mut() {
+            Some(run) if run[1] == row => {}
+            Some(run) if run[1] + 1 == row => {
+                run[1] = row;
+                self.rows += 1;
+            }
+            Some(last) => {
+                self.rows += 1;
+                if count < MOST_RUNS {
+                    self.runs.push([row, row]);
+                } else {
+                    // The last run stands for all behind it, so that rows are counted on.
+                    self.has_all_runs = false;
+                    *last = [row, row];
+                }
+            }
+            None => {
+                self.rows += 1;
+                self.runs.push([row, row]);
+                self.sample = Some((row, clue.column.checked_sub(1), clue.text.to_string()));
+                self.has_all_runs = true;
+            }
         }
     }
 }
 
 /// All findings of the rows, by what they may come from.
 #[derive(Debug, Default)]
-pub(crate) struct Evidence {
+pub struct Evidence {
     pub(crate) found: BTreeMap<Origin, Findings>,
+    /// Those that are still gathered, and their places by what they come from.
+    gathered: Vec<Findings>,
+    places: HashMap<Origin, usize>,
     /// Values of columns that count on from row to row.
     pub(crate) series: BTreeMap<usize, Series>,
 }
 
 impl Evidence {
-    /// Takes up a clue; `swapped` are pairs of columns that hold each other's values.
-    pub(crate) fn take(&mut self, clue: &Clue, swapped: &[(usize, usize)]) {
-        let origin = origin(clue, swapped);
-        if let (Some(column), true) = (clue.column.checked_sub(1), counts_on(&origin)) {
-            self.series.entry(column).or_default().take(clue);
+    /// Takes up the clues of a block, in the order of blocks, but for those of one row; `swapped` are pairs of columns that
+    /// hold each other's values.
+    pub(crate) fn take(&mut self, clues: &Clues, but: Option<u64>, swapped: &[(usize, usize)]) {
+        let mut told: Vec<Told> = clues.distinct.iter().map(|clue| self.told(clue, swapped)).collect();
+        for (row, number) in clues.found() {
+            let (Some(clue), Some(told)) = (clues.distinct.get(number), told.get_mut(number)) else {
+                continue;
+            };
+            if but == Some(row) {
+                continue;
+            }
+            told.count += 1;
+            if let Some(found) = self.gathered.get_mut(told.place) {
+                found.see(row, clue);
+            }
+            if let Some((column, step)) = told.counts_on {
+                self.series.entry(column).or_default().take(row, step);
+            }
         }
-        self.found.entry(origin).or_default().take(clue);
+        for (clue, told) in clues.distinct.iter().zip(told).filter(|(_, told)| told.count > 0) {
+            if let Some(found) = self.gathered.get_mut(told.place) {
+                found.take(clue, told.count);
+            }
+        }
     }
+
+    fn told(&mut self, clue: &Clue, swapped: &[(usize, usize)]) -> Told {
+        let origin = origin(clue, swapped);
+        let column = clue.column.checked_sub(1).filter(|_| counts_on(&origin));
+        let counts_on = column.map(|column| (column, Step::of(clue.text.trim())));
+        let place = match self.places.get(&origin) {
+            Some(place) => *place,
+            None => {
+                self.places.insert(origin, self.gathered.len());
+                self.gathered.push(Findings::default());
+                self.gathered.len() - 1
+            }
+        };
+        Told { place, counts_on, count: 0 }
+    }
+
+    /// All of them, when the last clue is taken.
+    pub(crate) fn settled(mut self) -> Self {
+        let mut gathered: Vec<Option<Findings>> = self.gathered.drain(..).map(Some).collect();
+        for (origin, place) in self.places.drain() {
+            if let Some(found) =
+                gathered.get_mut(place).and_then(Option::take).filter(|found| found.count > 0)
+            {
+                self.found.insert(origin, found);
+            }
+        }
+        self
+    }
+}
+
+/// Where findings that tell the same are gathered, the column in which they may count on, and how many there are.
+struct Told {
+    place: usize,
+    counts_on: Option<(usize, Option<Step>)>,
+    count: u64,
 }
 
 /// Whether values with a finding may come from counting on.
@@ -180,7 +247,7 @@ pub(crate) fn origin(clue: &Clue, swapped: &[(usize, usize)]) -> Origin {
         (_, Code::EncodingDoubt) if clue.level == Level::Stop => Origin::Undecodable,
         (_, Code::EncodingDoubt) => Origin::Decoded,
         (Hint::Words(words), _) => Origin::Words(column, words.iter().all(|word| word.1.is_some())),
-        (Hint::Unit(unit), _) => Origin::Unit(column, unit.clone()),
+        (Hint::Unit(unit), _) => Origin::Unit(column, unit.to_string()),
         (Hint::Dates(_), code) => Origin::Dates(column, code == Code::DateUnclear),
         (_, Code::DecimalMark | Code::NumberUnclear) => Origin::Mark(column),
         (Hint::Moved(shift), _) => Origin::Moved(column, *shift),
