@@ -19,6 +19,9 @@ use clap::Parser;
 use std::process::ExitCode;
 
 fn main() -> ExitCode {
+    if std::env::var_os("TIDY_GATE_LANES").is_some_and(|lanes| lanes == "portable") {
+        tidy_gate_core::scan::use_portable_lanes();
+    }
     no_memory::watch();
     mishap::watch();
     interrupt::watch();

@@ -170,7 +170,8 @@ impl<'g> Comparing<'g> {
     pub fn row(&self, row: &RowView<'_>) -> RowEffect {
         let is_below = row.is_below();
         let Some(there) = row.there() else { return RowEffect::Added { is_below } };
-        let (mut changes, mut unchanged, mut kept) = (Vec::new(), Vec::new(), Vec::new());
+        let (mut changes, mut unchanged, mut kept) =
+            (Vec::new(), Vec::with_capacity(self.fields.len()), Vec::new());
         for Compared { field, reader, alike, is_of_record } in &self.fields {
             if !there.holds(*field) || is_below && *is_of_record {
                 continue;

@@ -10,7 +10,7 @@ use tidy_gate_core::aside::Aside;
 /// So much a run takes whatever it keeps: its blocks, lists and findings.
 const BESIDES: u64 = 48 << 20;
 /// So much is kept in memory in any case.
-const LEAST: u64 = 4 << 20;
+const LEAST: u64 = 1 << 20;
 
 /// Bytes put aside in a temporary file.
 pub(crate) struct TemporaryAside {

@@ -1,5 +1,7 @@
 //! The file of a table, whatever its form, as a source of blocks of rows in text.
 
+mod foreign;
+
 use crate::aside::TemporaryAside;
 use crate::book::{self, Closing, Marked, OpenSheet, Sheet};
 use crate::error::{Error, Shape};
@@ -91,7 +93,7 @@ impl TableFile {
         let head = input.head()?;
         let is_json = json::is_one(input.path(), &head) && sheet.is_none();
         let package = input.package(&head)?;
-        refuse_what_does_not_apply(&input, options, is_json, package.is_some())?;
+        foreign::refuse(&input, options, is_json, package.is_some())?;
         if is_json {
             return Self::open_records(input, options, schema, may_return, interrupted);
         }
@@ -486,27 +488,6 @@ impl BlockSource for TableFile {
         let found = encoding::choose(&bytes, true, None, None).encoding;
         (found != encoding_rs::UTF_8)
             .then(|| Error::OtherEncoding { path: self.path.clone(), encoding: found.name() })
-    }
-}
-
-/// Options that say nothing of a file of its form are refused, not passed over.
-fn refuse_what_does_not_apply(
-    input: &Input,
-    options: &ReadOptions,
-    is_json: bool,
-    is_book: bool,
-) -> Result<(), Error> {
-    let (form, foreign): (&'static str, &[&str]) = match (is_json, is_book) {
-        (true, _) => (
-            "JSON",
-            &["heading-row", "first-row", "last-row", "delimiter", "encoding", "by-position", "short-rows"],
-        ),
-        (_, true) => ("a workbook", &["delimiter", "encoding", "short-rows", "at"]),
-        _ => ("delimited text", &["at"]),
-    };
-    match options.typed.iter().find(|option| foreign.contains(option)) {
-        Some(option) => Err(Error::NotForForm { path: input.path().to_owned(), option, form }),
-        None => Ok(()),
     }
 }
 

@@ -23,6 +23,7 @@ pub use cell::{decode, is_plain, plain_text};
 pub use dialect::Dialect;
 pub use digits::{digits_at, few_digits, short_word, sixteen};
 pub use email::is_common_email;
+pub use lanes::use_portable_lanes;
 pub use letter_tables::letter_sum;
 pub use letters::letter_sums;
 pub use machine::{RowWalk, walk_row};

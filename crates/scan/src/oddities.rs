@@ -19,17 +19,17 @@ impl Oddities {
     pub fn note(&mut self, bytes: &[u8], delimiter: u8) {
         self.non_ascii |= !bytes.is_ascii();
         // Without an end before the last byte, so that a compiler can look at several bytes at once.
-        let mut odd = [false; 3];
+        let (mut control, mut odd_letter, mut doubled) = (0_u8, 0_u8, 0_u8);
         for &byte in bytes {
-            odd[0] |= is_control(byte) & (byte != delimiter);
-            odd[1] |= begins_odd_letter(byte);
+            control |= u8::from(is_control(byte) & (byte != delimiter));
+            odd_letter |= u8::from(begins_odd_letter(byte));
         }
-        for (one, next) in bytes.iter().zip(bytes.iter().skip(1)) {
-            odd[2] |= (*one == b' ') & (*next == b' ');
+        for (one, next) in bytes.iter().zip(bytes.get(1..).unwrap_or_default()) {
+            doubled |= u8::from((*one == b' ') & (*next == b' '));
         }
-        self.control |= odd[0];
-        self.odd_letter |= odd[1];
-        self.doubled_space |= odd[2];
+        self.control |= control != 0;
+        self.odd_letter |= odd_letter != 0;
+        self.doubled_space |= doubled != 0;
     }
 
     /// What either holds.

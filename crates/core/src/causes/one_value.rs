@@ -22,6 +22,8 @@ const FEW: u64 = 8;
 const MOST_VALUES: usize = 200;
 /// So many columns are looked at.
 const MOST_COLUMNS: usize = 200;
+/// So many faults are, those that stand most often.
+const MOST_FAULTS: usize = 100;
 /// So many rows of a fault are looked at first.
 const FIRST_ROWS: u64 = 64;
 /// Of so many rows of the whole file, spread over it, it is told how frequent a value is.
@@ -41,8 +43,15 @@ pub(crate) fn causes<S: BlockSource>(
     rest: &BTreeMap<Origin, Findings>,
     threads: usize,
 ) -> Result<Vec<Cause>, S::Error> {
-    let is_meant = |(origin, found): &(&Origin, &Findings)| found.count >= FEW && is_fault(origin, found);
-    let faults: Vec<(&Origin, &Findings)> = rest.iter().filter(is_meant).collect();
+    let rows = weigher.outcome.counts.rows;
+    let is_meant = |(origin, found): &(&Origin, &Findings)| {
+        // No value of a cause stands in so many rows that it could hold most of a fault that is nearly everywhere.
+        let is_everywhere = LEAST_HELD * share(found.rows, rows) > MOST_SHARE;
+        found.count >= FEW && !is_everywhere && is_fault(origin, found)
+    };
+    let mut faults: Vec<(&Origin, &Findings)> = rest.iter().filter(is_meant).collect();
+    faults.sort_by_key(|(_, found)| std::cmp::Reverse(found.count));
+    faults.truncate(MOST_FAULTS);
     let mut suspects = frequent(weigher, source, &faults)?;
     spread(weigher, source, &faults, &mut suspects)?;
     if suspects.is_empty() {
@@ -51,7 +60,7 @@ pub(crate) fn causes<S: BlockSource>(
     let counted = count(weigher, source, (&faults, &suspects), threads)?;
     let mut causes = Vec::new();
     for (number, (_, found)) in faults.iter().enumerate() {
-        let asked = suspects.keys().filter(|suspect| suspect.0 == number).map(|suspect| suspect.1);
+        let asked = suspects.range((number, 0)..(number + 1, 0)).map(|(suspect, _)| suspect.1);
         let told = asked.filter_map(|column| Some((counted.columns.get(&column)?, column)));
         let best = told.filter_map(|(column, at)| Some((counted.telling(column, number, found)?, at)));
         // The value that tells best; of equals the one of the first column.
@@ -322,6 +331,8 @@ pub(crate) fn each_block<S: BlockSource, T: Send>(
 
 /// So much of all rows may have the value of a cause.
 const MOST_SHARE: f64 = 0.5;
+/// So much of the fault stands in the rows with the value.
+const LEAST_HELD: f64 = 0.8;
 /// So much of the rows with the value have the fault.
 const LEAST_RATE: f64 = 0.3;
 
@@ -349,7 +360,7 @@ impl Counts {
         let hold = share(with, found.rows);
         let (rate, elsewhere) = (share(with, *all), share(found.rows.saturating_sub(with), others));
         // Most of the fault, in few of the rows, and far more often than anywhere else.
-        let is_telling = hold >= 0.8
+        let is_telling = hold >= LEAST_HELD
             && share(*all, self.rows) <= MOST_SHARE
             && rate >= LEAST_RATE
             && rate >= 8.0 * elsewhere;

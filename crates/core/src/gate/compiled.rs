@@ -39,6 +39,8 @@ pub struct Compiled {
     pub(super) own_programs: Vec<Program>,
     /// The columns that must not change what is there, where that is known.
     pub(super) unchangeable: Vec<FixedColumn>,
+    /// Whether only those columns are looked at whose cells decide how they are written.
+    is_for_votes: bool,
 }
 
 /// A column and what is asked of it.
@@ -120,6 +122,7 @@ impl Compiled {
             probe,
             levels,
             alike_probes: Vec::new(),
+            is_for_votes: false,
             row_probes: Vec::new(),
             own_programs,
             unchangeable,
@@ -139,9 +142,15 @@ impl Compiled {
     /// Keeps of the columns those whose cells say how they are written, and compares nothing.
     pub(super) fn only_votes(&mut self) {
         self.keysets.clear();
+        self.is_for_votes = true;
         for column in self.columns.iter_mut().filter(|column| !column.program.has_vote()) {
             *column = Column { field: column.field, ..Column::free() };
         }
+    }
+
+    /// Whether the cells of a column are looked at.
+    pub(super) fn looks_at(&self, column: usize) -> bool {
+        !self.is_for_votes || self.columns.get(column).is_some_and(|column| column.program.has_vote())
     }
 
     /// The record schema.

@@ -270,7 +270,7 @@ impl<'g> Judge<'g> {
             let (row, column) = (row as usize, column as usize + 1);
             self.marks.push(Mark::at(&self.cells, row, column, Code::QuoteStray, level));
         }
-        for (column, memo) in self.memos.iter_mut().enumerate() {
+        for (column, memo) in self.memos.iter_mut().enumerate().filter(|(column, _)| gate.looks_at(*column)) {
             let known = (memo, &mut self.translated);
             let found = mark_column(gate, column, (block, &self.cells, &self.there), known, &mut self.marks);
             if let Some(rewriting) = self.rewriting.get_mut(column) {
@@ -297,6 +297,12 @@ impl<'g> Judge<'g> {
         gate.mark_cycles(block, &self.cells, &mut self.key, &mut self.marks);
         gate.mark_numbered(block, &self.cells, &mut self.marks);
         gate.mark_there(&self.cells, &self.there, &mut self.marks);
+        self.mark_outside(block);
+    }
+
+    /// Marks rows that the file may not change, or whose record is not there.
+    fn mark_outside(&mut self, block: &Block) {
+        let gate = self.gate;
         let left_out = self.outside.len();
         if !gate.leaves_out() {
             self.find_outside(block);

@@ -7,7 +7,7 @@
 
 use super::compiled::Compiled;
 use super::kinds::Program;
-use super::quick_terms::{Read, Term, points};
+use super::quick_terms::{Read, Term, iso_day, points};
 use super::wordset::WordSet;
 use crate::block::Block;
 use crate::condition::{Node, Order, Scalar};
@@ -277,30 +277,9 @@ impl Quick {
                     });
                 })
             }
-            Self::Terms { order, sides, .. } => {
-                let [left, right] = &**sides;
-                let read = |term: &Term, row| term.read(block, cells, row, dialect);
-                says.extend((0..cells.len()).map(|row| match (read(left, row), read(right, row)) {
-                    (Read::Number(one), Read::Number(other)) => Says::of(order.holds(one.cmp(&other))),
-                    (Read::Nothing, _) | (_, Read::Nothing) => Says::Nothing,
-                    _ => Says::Unknown,
-                }));
-            }
-            Self::Text { column, test } => cells.each_in_column(*column, |_, start, end| {
-                let raw = buffer.get(start..end).unwrap_or_default();
-                says.push(match raw {
-                    [] => Says::Unknown,
-                    raw if is_plain(raw, dialect) => Says::of(test.holds(raw)),
-                    _ => Says::Nothing,
-                });
-            }),
-            Self::Blank { column, blank } => cells.each_in_column(*column, |_, start, end| {
-                says.push(match buffer.get(start..end).unwrap_or_default() {
-                    [] => *blank,
-                    [first, ..] if first.is_ascii_alphanumeric() => Says::No,
-                    _ => Says::Nothing,
-                });
-            }),
+            Self::Terms { order, sides, .. } => tell_terms((block, cells, dialect), *order, sides, says),
+            Self::Text { column, test } => tell_text((block, cells, dialect), (*column, test), says),
+            Self::Blank { column, blank } => tell_blank((block, cells), (*column, *blank), says),
             Self::All(parts) | Self::Any(parts) => {
                 let (all, join): (_, fn(Says, Says) -> Says) = match self {
                     Self::Any(_) => (Says::No, Says::or),
@@ -352,6 +331,45 @@ fn text_of(node: &Node) -> Option<&str> {
     if let Node::Value(Scalar::Text(text)) = node { Some(text) } else { None }
 }
 
+/// Compares what is reckoned for each row.
+fn tell_terms(
+    (block, cells, dialect): (&Block, &Cells, Dialect),
+    order: Order,
+    [left, right]: &[Term; 2],
+    says: &mut Vec<Says>,
+) {
+    let read = |term: &Term, row| term.read(block, cells, row, dialect);
+    says.extend((0..cells.len()).map(|row| match (read(left, row), read(right, row)) {
+        (Read::Number(one), Read::Number(other)) => Says::of(order.holds(one.cmp(&other))),
+        (Read::Nothing, _) | (_, Read::Nothing) => Says::Nothing,
+        _ => Says::Unknown,
+    }));
+}
+
+fn tell_text(
+    (block, cells, dialect): (&Block, &Cells, Dialect),
+    (column, test): (usize, &Test),
+    says: &mut Vec<Says>,
+) {
+    cells.each_in_column(column, |_, start, end| {
+        says.push(match block.buffer.get(start..end).unwrap_or_default() {
+            [] => Says::Unknown,
+            raw if is_plain(raw, dialect) => Says::of(test.holds(raw)),
+            _ => Says::Nothing,
+        });
+    });
+}
+
+fn tell_blank((block, cells): (&Block, &Cells), (column, blank): (usize, Says), says: &mut Vec<Says>) {
+    cells.each_in_column(column, |_, start, end| {
+        says.push(match block.buffer.get(start..end).unwrap_or_default() {
+            [] => blank,
+            [first, ..] if first.is_ascii_alphanumeric() => Says::No,
+            _ => Says::Nothing,
+        });
+    });
+}
+
 /// Compares one day of each row with another.
 fn tell_days((block, cells): (&Block, &Cells), [one, other]: [usize; 2], order: Order, says: &mut Vec<Says>) {
     let ((one, stride), (other, _)) = (cells.column_bounds(one), cells.column_bounds(other));
@@ -370,13 +388,4 @@ fn tell_days((block, cells): (&Block, &Cells), [one, other]: [usize; 2], order: 
             _ => Says::Nothing,
         }
     }));
-}
-
-/// The bytes of a cell that looks like an ISO day, as numbers that are in the order of days. What has no stop and looks
-/// so is one.
-#[inline(always)]
-pub(super) fn iso_day(buffer: &[u8], start: usize, end: usize) -> Option<(u64, u16)> {
-    let raw: &[u8; 10] = buffer.get(start..end)?.try_into().ok()?;
-    let &[a, b, c, d, b'-', e, f, b'-', g, h] = raw else { return None };
-    Some((u64::from_be_bytes([a, b, c, d, b'-', e, f, b'-']), u16::from_be_bytes([g, h])))
 }

@@ -6,7 +6,6 @@
 use super::compiled::Compiled;
 use super::evidence::Way;
 use super::kinds::Program;
-use super::quick::iso_day;
 use crate::block::Block;
 use crate::condition::{Arithmetic, Function, Node, Scalar};
 use crate::rows::Cells;
@@ -195,4 +194,13 @@ fn day(raw: &[u8]) -> Read {
         Date::new(part(0, 4)?, month, day)
     };
     date().map_or(Read::Nothing, |date| Read::Number(Fixed::whole(date.number())))
+}
+
+/// The bytes of a cell that looks like an ISO day, as numbers that are in the order of days. What has no stop and looks
+/// so is one.
+#[inline(always)]
+pub(super) fn iso_day(buffer: &[u8], start: usize, end: usize) -> Option<(u64, u16)> {
+    let raw: &[u8; 10] = buffer.get(start..end)?.try_into().ok()?;
+    let &[a, b, c, d, b'-', e, f, b'-', g, h] = raw else { return None };
+    Some((u64::from_be_bytes([a, b, c, d, b'-', e, f, b'-']), u16::from_be_bytes([g, h])))
 }

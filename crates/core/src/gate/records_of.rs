@@ -1,6 +1,7 @@
 //! The records of blocks as others compare them: their keys, and their values in the target's form.
 
 use super::assembly::Gate;
+use super::compiled::Column;
 use super::judge::Judge;
 use super::key_values::values;
 use super::seen::Seen;
@@ -15,13 +16,22 @@ use std::borrow::Cow;
 pub struct RecordsOf<'g> {
     gate: &'g Gate,
     judge: Judge<'g>,
+    /// The column of the key, where that is one alone and mostly told by its bytes.
+    key: Option<(usize, &'g Column)>,
 }
 
 impl<'g> RecordsOf<'g> {
     /// For the blocks of a table that this gate was compiled for.
     #[must_use]
     pub fn new(gate: &'g Gate, state: &'g RunState) -> Self {
-        Self { gate, judge: Judge::new(gate, state, false) }
+        let key = match gate.key_set() {
+            Some(keyset) if gate.lines.is_none() && !keyset.is_outcome => match keyset.columns.as_slice() {
+                [column] => gate.columns.get(*column).map(|of_key| (*column, of_key)),
+                _ => None,
+            },
+            _ => None,
+        };
+        Self { gate, judge: Judge::new(gate, state, false), key }
     }
 
     /// Lays out a block; gives the number of its rows.
@@ -32,6 +42,15 @@ impl<'g> RecordsOf<'g> {
 
     /// Writes the key of a row, so that equal keys have equal bytes; false where a part of it is blank or cannot be read.
     pub fn key(&self, block: &Block, row: usize, into: &mut Vec<u8>) -> bool {
+        if let Some((number, column)) = self.key
+            && let Some(value) =
+                column.own_key(self.judge.cells().stored(block, row, number), self.gate.table.dialect)
+            && value.is_ascii()
+        {
+            into.clear();
+            into.extend(value);
+            return true;
+        }
         let Some(keyset) = self.gate.key_set() else { return false };
         values(self.gate, keyset, (block, self.judge.cells(), row), None, into)
     }

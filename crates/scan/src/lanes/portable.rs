@@ -1,17 +1,14 @@
-//! The twin that runs everywhere: eight bytes a word, no instruction beyond the baseline.
+//! The twin that runs everywhere: no instruction beyond the baseline.
 
 use super::step::Lanes;
 use crate::dialect::Dialect;
 use crate::letter_tables::letter_sum;
 use crate::oddities::Oddities;
 
-const ONES: u64 = 0x0101_0101_0101_0101;
-const HIGH: u64 = 0x8080_8080_8080_8080;
-
-/// Lanes of eight bytes in a plain word.
+/// Lanes of bytes in a row.
 pub(crate) struct Portable {
-    delimiter: u64,
-    quote: u64,
+    delimiter: u8,
+    quote: u8,
     odd: Oddities,
     /// Whether the byte before the next step is a space.
     after_space: bool,
@@ -20,51 +17,45 @@ pub(crate) struct Portable {
 impl Portable {
     pub(crate) fn new(dialect: Dialect) -> Self {
         Self {
-            delimiter: ONES * u64::from(dialect.delimiter),
-            quote: ONES * u64::from(dialect.quote),
+            delimiter: dialect.delimiter,
+            quote: dialect.quote,
             odd: Oddities::default(),
             after_space: false,
         }
     }
 }
 
-fn words(step: &[u8; 64]) -> [u64; 8] {
-    let mut words = [0; 8];
-    for (word, bytes) in words.iter_mut().zip(step.as_chunks::<8>().0) {
-        *word = u64::from_le_bytes(*bytes);
-    }
-    words
+/// The low bits of eight bytes, side by side.
+#[inline(always)]
+fn gather(bytes: [u8; 8]) -> u64 {
+    u64::from_le_bytes(bytes).wrapping_mul(0x0102_0408_1020_4080) >> 56
 }
 
-/// The high bit of each byte that is zero, exactly (no carry crosses a byte).
-fn zero_bytes(word: u64) -> u64 {
-    !(((word & !HIGH) + !HIGH) | word | !HIGH)
-}
-
-/// The high bits of eight bytes, side by side.
-fn gather(high_bits: u64) -> u64 {
-    ((high_bits >> 7).wrapping_mul(0x0102_0408_1020_4080)) >> 56
-}
-
-fn mask(step: &[u8; 64], found: impl Fn(u64) -> u64) -> u64 {
-    words(step).iter().enumerate().fold(0, |all, (i, &word)| all | gather(found(word)) << (8 * i))
+/// Which bytes are meant, byte by byte first: a compiler does that to many of them at once, on any processor.
+#[inline(always)]
+fn mask(step: &[u8; 64], is_meant: impl Fn(u8) -> bool) -> u64 {
+    let meant = step.map(|byte| u8::from(is_meant(byte)));
+    meant.as_chunks().0.iter().enumerate().fold(0, |all, (at, bytes)| all | gather(*bytes) << (8 * at))
 }
 
 impl Lanes for Portable {
+    #[inline(always)]
     fn quotes(&self, step: &[u8; 64]) -> u64 {
-        mask(step, |word| zero_bytes(word ^ self.quote))
+        mask(step, |byte| byte == self.quote)
     }
 
+    #[inline(always)]
     fn separators(&self, step: &[u8; 64]) -> u64 {
-        mask(step, |word| zero_bytes(word ^ self.delimiter) | zero_bytes(word ^ (ONES * 10)))
+        mask(step, |byte| (byte == self.delimiter) | (byte == b'\n'))
     }
 
+    #[inline(always)]
     fn line_feeds(&self, step: &[u8; 64]) -> u64 {
-        mask(step, |word| zero_bytes(word ^ (ONES * 10)))
+        mask(step, |byte| byte == b'\n')
     }
 
     fn carriage_returns(&self, step: &[u8; 64]) -> u64 {
-        mask(step, |word| zero_bytes(word ^ (ONES * 13)))
+        mask(step, |byte| byte == b'\r')
     }
 
     fn prefix_parity(&self, mut mask: u64) -> u64 {
@@ -79,8 +70,9 @@ impl Lanes for Portable {
         (letter_sum(text), text.is_ascii())
     }
 
+    #[inline(always)]
     fn watch(&mut self, step: &[u8; 64]) {
-        self.odd.note(step, self.delimiter.to_le_bytes()[0]);
+        self.odd.note(step, self.delimiter);
         self.odd.doubled_space |= self.after_space && step.first() == Some(&b' ');
         self.after_space = step.last() == Some(&b' ');
     }
