@@ -1,5 +1,6 @@
 #!/usr/bin/env python3
-"""Times `tidy-gate check` on the register as an XLSX workbook, beside a plain read of its cells, run by run in turn.
+"""Times `tidy-gate check` on the register as an XLSX workbook, beside a plain read of its cells, run by run in turn; and with its
+ready rows as a workbook, beside a plain read and write of all cells.
 
 Usage: python3 benches/workbook.py [ROWS] [PAIRS]   (needs the package xlsxwriter)
 """
@@ -47,12 +48,17 @@ with tempfile.TemporaryDirectory() as folder:
     report = json.loads(subprocess.run([*check, "--format", "json"], capture_output=True).stdout)
     print(f"{report['counts']['rows']:,} rows, {os.path.getsize(folder + '/register.xlsx') / 1e6:.0f} MB, "
           f"{report['counts']['held']:,} held")
-    for threads in ("1", "2"):
-        ours, plain = [], []
-        for _ in range(pairs):
-            ours.append(run([*check, "--threads", threads]))
-            plain.append(run([built / "plain-cells", f"{folder}/register.xlsx"]))
-        ratio = lambda at: statistics.median(a[at] / b[at] for a, b in zip(ours, plain))
-        print(f"threads {threads}: cpu {ratio(0):.2f}, wall {ratio(1):.2f} of the plain read of its cells; cpu "
-              f"{statistics.median(a[0] for a in ours):.2f} s, peak {max(a[2] for a in ours):.0f} MB "
-              f"beside {max(b[2] for b in plain):.0f} MB")
+    book, ready = f"{folder}/register.xlsx", ["--ready", f"{folder}/ready.xlsx", "--force"]
+    for what, beside, more in (
+        ("the plain read of its cells", [built / "plain-cells", book], []),
+        ("a plain read and write of them", [built / "plain-book", book, f"{folder}/copy.xlsx"], ready),
+    ):
+        for threads in ("1", "2"):
+            ours, plain = [], []
+            for _ in range(pairs):
+                ours.append(run([*check, *more, "--threads", threads]))
+                plain.append(run(beside))
+            ratio = lambda at: statistics.median(a[at] / b[at] for a, b in zip(ours, plain))
+            print(f"threads {threads}: cpu {ratio(0):.2f}, wall {ratio(1):.2f} of {what}; cpu "
+                  f"{statistics.median(a[0] for a in ours):.2f} s, peak {max(a[2] for a in ours):.0f} MB "
+                  f"beside {max(b[2] for b in plain):.0f} MB")

@@ -87,6 +87,12 @@ fn the_help_of_check_is_what_a_newcomer_needs() {
           --threads <N>
               How many threads to use [default: one for each processor]
 
+          --memory <SIZE>
+              About how much memory to use, such as 64MiB: of files with very many rows, what is kept of
+              each goes to the temporary folder beyond that
+              
+              [default: 1GiB]
+
       -h, --help
               Print help (see a summary with '-h')
 

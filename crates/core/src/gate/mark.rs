@@ -90,3 +90,25 @@ impl Mark {
         Self { rule: u16::try_from(rule).unwrap_or(u16::MAX), ..self }
     }
 }
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use proptest::prelude::*;
+
+    proptest! {
+        #[test]
+        fn marks_come_in_the_order_of_rows(found in prop::collection::vec((0_u32..40, 0_u16..6, 0_u16..3), 0..400)) {
+            let mark = |(place, column, rule)| {
+                let code = if rule == 0 { Code::RuleBroken } else { Code::DateBad };
+                Mark { place, row: place, column, rule, code, level: Level::Stop }
+            };
+            let key = |mark: &Mark| (mark.place, mark.column, mark.code, mark.rule);
+            let mut marks: Vec<Mark> = found.into_iter().map(mark).collect();
+            let mut wanted: Vec<_> = marks.iter().map(key).collect();
+            wanted.sort_unstable();
+            Sorter::default().sort(&mut marks);
+            prop_assert_eq!(marks.iter().map(key).collect::<Vec<_>>(), wanted);
+        }
+    }
+}

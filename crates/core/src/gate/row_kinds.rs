@@ -164,3 +164,74 @@ fn is_shifted(gate: &Gate, texts: &[String], marked: &[usize]) -> bool {
     let all = moved.filter(|at| *at > first + 1).all(|at| fits(at - 1, text(at)));
     count >= 2 && telling >= 2 && all && marked.iter().any(|at| *at > *first && !fits(*at, text(*at)))
 }
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::gate::Settings;
+    use crate::mode::Mode;
+    use crate::schema::{NoLists, RecordSchema};
+    use crate::table::Table;
+    use crate::value::Date;
+    use proptest::prelude::*;
+    use proptest::sample::{select, subsequence};
+
+    const FIELDS: [(&str, &str); 5] = [
+        ("tag", "text"),
+        ("planted_on", "date"),
+        ("stems", "integer"),
+        ("girth", "decimal"),
+        ("seen_on", "date"),
+    ];
+    const HEADINGS: [&str; 7] = ["tag", "Planted on", "stems", "girth", "seen_on", "-", "Ørsted"];
+    const CELLS: [&str; 22] = [
+        "",
+        "",
+        " ",
+        "\u{A0}",
+        "Total",
+        "\"Grand total\"",
+        "Summe 5",
+        "tag",
+        "TAG ",
+        "\"Planted on\"",
+        "planted_on",
+        "stems",
+        "-",
+        "ørsted",
+        "HT-1",
+        "12",
+        "1.5",
+        "2020-01-01",
+        "2020-02-31",
+        "oak",
+        "\"a \"\"b\"\"\"",
+        "über",
+    ];
+
+    fn gate() -> Gate {
+        let field = |(name, kind)| format!("[[field]]\nname = \"{name}\"\nkind = \"{kind}\"\n");
+        let schema = format!("format = 1\nrecord = \"r\"\nkey = [\"tag\"]\n{}", FIELDS.map(field).concat());
+        let schema = RecordSchema::read(&schema, &mut NoLists).unwrap();
+        let settings = Settings::plain(Mode::Add, Date::new(2026, 11, 25).unwrap());
+        Gate::new(schema, settings, Table::with_headings(HEADINGS.map(str::to_owned).to_vec()))
+    }
+
+    proptest! {
+        #[test]
+        fn what_is_no_record_is_never_passed_over(
+            cells in prop::collection::vec(select(&CELLS[..]), 7),
+            marked in subsequence(vec![0_usize, 1, 2, 3, 4], 1..=5),
+        ) {
+            let gate = gate();
+            let dialect = gate.table().dialect;
+            let texts: Vec<String> =
+                cells.iter().map(|raw| text_of(raw.as_bytes(), dialect).unwrap().trim().to_owned()).collect();
+            let first = marked.first().copied().filter(|_| marked.len() > 1);
+            if let Some(kind) = of(&gate, &texts, &marked) {
+                let signs = RowSigns::of(&gate);
+                prop_assert!(signs.may_be_one(&gate, |at| cells[at].as_bytes(), first), "{cells:?} {kind:?}");
+            }
+        }
+    }
+}
