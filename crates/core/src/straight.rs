@@ -2,6 +2,9 @@
 
 use std::hash::{BuildHasherDefault, Hasher};
 
+/// An odd number whose bits are well mixed: 2^64 by the golden ratio.
+pub(crate) const SPREAD: u64 = 0x9E37_79B9_7F4A_7C15;
+
 /// Makes hashers of keys that are hashes.
 pub(crate) type BuildStraight = BuildHasherDefault<Straight>;
 

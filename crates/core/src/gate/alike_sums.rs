@@ -16,6 +16,7 @@ use crate::block::Block;
 use crate::likeness::unaccented;
 use crate::rows::Cells;
 use crate::scan::{is_plain, letter_sum, letter_sums};
+use crate::straight::SPREAD;
 use xxhash_rust::xxh3::xxh3_64;
 
 /// What is known of a row: a hash of its columns so far, and how many of them are filled.
@@ -35,9 +36,6 @@ impl Sum {
         }
     }
 }
-
-/// An odd number whose bits are well mixed: 2^64 by the golden ratio.
-pub(super) const SPREAD: u64 = 0x9E37_79B9_7F4A_7C15;
 
 /// Takes the sums of the rows of a block; `rows` is a list that is used again from block to block.
 pub(super) fn hash(

@@ -3,7 +3,6 @@
 //!
 //! Before you change this: cells with the same standard form must have the same sum.
 
-use super::alike_sums::SPREAD;
 use super::compiled::{Column, Compiled};
 use super::form::Form;
 use super::key_values::values_of;
@@ -12,6 +11,7 @@ use super::keystore::KeyStore;
 use crate::block::Block;
 use crate::rows::Cells;
 use crate::scan::is_plain;
+use crate::straight::SPREAD;
 use xxhash_rust::xxh3::xxh3_64;
 
 /// Takes the sums of the rows of a block; `rows` is a list that is used again from block to block.

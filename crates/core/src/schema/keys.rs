@@ -1,5 +1,6 @@
 //! Many keys in little memory: their texts one behind the other, and a table of their numbers.
 
+use crate::straight::SPREAD;
 use hashbrown::HashTable;
 use xxhash_rust::xxh3::xxh3_64;
 
@@ -9,7 +10,8 @@ pub(super) struct Keys {
     text: String,
     /// Where each key ends.
     ends: Vec<usize>,
-    table: HashTable<u32>,
+    /// Of each key half of its hash and its number: a table that grows, or is searched, hardly needs the texts.
+    table: HashTable<(u32, u32)>,
 }
 
 impl Keys {
@@ -18,12 +20,12 @@ impl Keys {
         // Nobody holds four thousand million keys in memory.
         let Ok(number) = u32::try_from(self.ends.len()) else { return };
         let (text, ends) = (&self.text, &self.ends);
-        let hash = |number: &u32| xxh3_64(at(text, ends, *number).as_bytes());
-        let is_it = |number: &u32| at(text, ends, *number) == key;
+        let half = half_hash(key);
+        let is_it = |known: &(u32, u32)| known.0 == half && at(text, ends, known.1) == key;
         if let hashbrown::hash_table::Entry::Vacant(free) =
-            self.table.entry(xxh3_64(key.as_bytes()), is_it, hash)
+            self.table.entry(spread(half), is_it, |known| spread(known.0))
         {
-            free.insert(number);
+            free.insert((half, number));
             self.text.push_str(key);
             self.ends.push(self.text.len());
         }
@@ -31,8 +33,9 @@ impl Keys {
 
     /// Whether it is one of them.
     pub(super) fn has(&self, key: &str) -> bool {
-        let is_it = |number: &u32| at(&self.text, &self.ends, *number) == key;
-        self.table.find(xxh3_64(key.as_bytes()), is_it).is_some()
+        let half = half_hash(key);
+        let is_it = |known: &(u32, u32)| known.0 == half && at(&self.text, &self.ends, known.1) == key;
+        self.table.find(spread(half), is_it).is_some()
     }
 
     /// How many there are.
@@ -44,6 +47,16 @@ impl Keys {
     pub(super) fn iter(&self) -> impl Iterator<Item = &str> {
         (0_u32..).zip(&self.ends).map(|(number, _)| at(&self.text, &self.ends, number))
     }
+}
+
+#[expect(clippy::cast_possible_truncation, reason = "half of it is meant")]
+fn half_hash(key: &str) -> u32 {
+    xxh3_64(key.as_bytes()) as u32
+}
+
+/// Half a hash as a whole one: a table looks at the bits of both ends.
+fn spread(half: u32) -> u64 {
+    u64::from(half).wrapping_mul(SPREAD)
 }
 
 /// The key of a number.
