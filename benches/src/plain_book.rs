@@ -16,7 +16,7 @@ fn main() -> io::Result<()> {
     let name = book.sheet_names().first().cloned().unwrap_or_default();
     let mut reader = book.worksheet_cells_reader(&name).map_err(io::Error::other)?;
     let mut written = Workbook::new();
-    let sheet = written.add_worksheet_with_constant_memory();
+    let sheet = written.add_worksheet_with_constant_memory().map_err(io::Error::other)?;
     while let Some(cell) = reader.next_cell().map_err(io::Error::other)? {
         let (row, column) = cell.get_position();
         let column = u16::try_from(column).map_err(io::Error::other)?;
