@@ -3,6 +3,7 @@
 
 mod eval;
 mod fault;
+mod like;
 mod literals;
 pub(crate) mod model;
 mod parse;
@@ -10,6 +11,7 @@ mod words;
 
 pub use eval::{Cells, Held, Holds};
 pub use fault::ConditionFault;
+pub(crate) use like::Pattern;
 pub(crate) use model::{Arithmetic, Function, Node, Order};
 pub use model::{Condition, Scalar, Type};
 pub use parse::parse;

@@ -107,8 +107,8 @@ fn truth<C: Cells>(node: &Node, row: &C) -> Option<bool> {
         Node::IsNull(inner, negated) => is_null(inner, row).map(|is_null| is_null != *negated),
         Node::IsTruth(inner, wanted, negated) => Some((truth(inner, row) == *wanted) != *negated),
         Node::In(inner, list, negated) => is_among(inner, list, row).map(|is_in| is_in != *negated),
-        Node::Like(inner, regex, negated) => match value(inner, row)? {
-            Scalar::Text(text) => Some(regex.is_match(text.as_bytes()) != *negated),
+        Node::Like(inner, pattern, negated) => match value(inner, row)? {
+            Scalar::Text(text) => Some(pattern.fits(text.as_bytes()) != *negated),
             _ => None,
         },
         Node::Member(word, field) => match row.held(*field) {

@@ -1,7 +1,7 @@
 //! Conditions, ready to be asked of rows.
 
+use super::like::Pattern;
 use crate::value::{Date, TimeOfDay};
-use regex_automata::meta::Regex;
 use rust_decimal::Decimal;
 use std::borrow::Cow;
 use std::cmp::Ordering;
@@ -85,7 +85,7 @@ pub(crate) enum Node {
     IsNull(Box<Node>, bool),
     IsTruth(Box<Node>, Option<bool>, bool),
     In(Box<Node>, Vec<Node>, bool),
-    Like(Box<Node>, Box<Regex>, bool),
+    Like(Box<Node>, Pattern, bool),
     Negate(Box<Node>),
     Arithmetic(Arithmetic, Box<Node>, Box<Node>),
     Call(Function, Vec<Node>),

@@ -1,13 +1,13 @@
 //! From the text of a condition to its parts, each checked for its kind.
 
 use super::fault::ConditionFault;
+use super::like::{Pattern, PatternFault};
 use super::literals::{Read, literal, ordered, typed_literal};
 use super::model::{Arithmetic, Condition, Function, Node, Order, Scalar, Type};
 use crate::likeness;
 use crate::schema::raw::KindName;
 use crate::schema::record::{Field, Kind, RecordSchema};
 use crate::value::{Date, Match, Moment, TimeOfDay};
-use regex_automata::meta::Regex;
 use sqlparser::ast::{
     BinaryOperator, Expr, FunctionArg, FunctionArgExpr, FunctionArguments, InTarget, UnaryOperator, Value,
 };
@@ -401,25 +401,13 @@ impl Reader<'_> {
             }
             Some(_) => return Err(ConditionFault::new("ESCAPE takes one character")),
         };
-        let mut regex = String::from(r"(?s)\A");
-        let mut chars = text.chars();
-        while let Some(c) = chars.next() {
-            match c {
-                c if Some(c) == escape => match chars.next() {
-                    Some(next) => regex.push_str(&regex_syntax::escape(&next.to_string())),
-                    None => {
-                        return Err(ConditionFault::new("the escape character escapes nothing").at(pattern));
-                    }
-                },
-                '%' => regex.push_str(".*"),
-                '_' => regex.push('.'),
-                c => regex.push_str(&regex_syntax::escape(&c.to_string())),
+        let read = Pattern::new(&text, escape).map_err(|fault| match fault {
+            PatternFault::EscapesNothing => {
+                ConditionFault::new("the escape character escapes nothing").at(pattern)
             }
-        }
-        regex.push_str(r"\z");
-        let regex = Regex::new(&regex)
-            .map_err(|error| ConditionFault::new(format!("the pattern of LIKE: {error}")))?;
-        Ok((Node::Like(boxed(value), Box::new(regex), negated), Type::Boolean))
+            PatternFault::Form(error) => ConditionFault::new(format!("the pattern of LIKE: {error}")),
+        })?;
+        Ok((Node::Like(boxed(value), read, negated), Type::Boolean))
     }
 
     fn member(&mut self, value: &Expr, array: &Expr) -> Read {

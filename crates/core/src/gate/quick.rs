@@ -10,11 +10,10 @@ use super::kinds::Program;
 use super::quick_terms::{Read, Term, iso_day, points};
 use super::wordset::WordSet;
 use crate::block::Block;
-use crate::condition::{Node, Order, Scalar};
+use crate::condition::{Node, Order, Pattern, Scalar};
 use crate::rows::Cells;
 use crate::scan::{Dialect, is_plain};
 use crate::value::Fixed;
-use regex_automata::meta::Regex;
 use rust_decimal::Decimal;
 use std::ops::Range;
 
@@ -67,7 +66,7 @@ impl Says {
 #[derive(Debug)]
 pub(super) enum Test {
     /// That it has a form.
-    Like(Box<Regex>),
+    Like(Pattern),
     /// That it is one of these.
     Among(Vec<Box<[u8]>>),
 }
@@ -75,7 +74,7 @@ pub(super) enum Test {
 impl Test {
     fn holds(&self, text: &[u8]) -> bool {
         match self {
-            Self::Like(form) => form.is_match(text),
+            Self::Like(form) => form.fits(text),
             Self::Among(texts) => texts.iter().any(|one| **one == *text),
         }
     }

@@ -16,6 +16,8 @@ use tidy_gate_core::value::{Date, TimeOfDay};
 pub(crate) const LONGEST: usize = 32_767;
 pub(crate) const MOST_ROWS: u32 = 1_048_576;
 const MOST_COLUMNS: usize = 16_384;
+/// Rows of many columns: beyond this, packing takes longer than all else and saves little.
+const COMPRESSION: u8 = 3;
 /// A stored number keeps so many digits.
 const MOST_DIGITS: usize = 15;
 
@@ -66,6 +68,7 @@ impl SheetForm {
             properties = properties.set_custom_property(name, value.as_str());
         }
         self.book.set_properties(&properties);
+        self.book.set_zip_compression_level(COMPRESSION);
         let sheet = self.book.add_worksheet_with_constant_memory()?;
         sheet.set_name(begin.sheet)?;
         for (column, width) in (0_u16..).zip(begin.widths) {
@@ -94,7 +97,7 @@ impl SheetForm {
             if text.is_empty() {
                 continue;
             }
-            if text.encode_utf16().count() > LONGEST {
+            if text.len() > LONGEST && text.encode_utf16().count() > LONGEST {
                 return Err(too_much("a cell with more than 32,767 characters"));
             }
             let at = (self.row, column);
@@ -107,10 +110,11 @@ impl SheetForm {
             };
             let written = match stored {
                 Some(stored) => stored.write(sheet, at, &self.formats),
-                None => {
-                    let format = if self.row == 0 { &self.formats.heading } else { &self.formats.text };
-                    sheet.write_string_with_format(at.0, at.1, *text, format).map(drop)
+                None if self.row == 0 => {
+                    sheet.write_string_with_format(at.0, at.1, *text, &self.formats.heading).map(drop)
                 }
+                // Its column makes it a text; to look up a format takes longer than to write the cell.
+                None => sheet.write_string(at.0, at.1, *text).map(drop),
             };
             written.map_err(|error| failed(path, &error))?;
         }
