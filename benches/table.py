@@ -1,9 +1,9 @@
 #!/usr/bin/env python3
 """The table of `docs/performance.md`: every check of a register beside a plain read of it, run by run in turn.
 
-Usage: python3 benches/table.py [--rows N] [--pairs N] [--register FOLDER] [--program FILE] [--only NAME,NAME] [--check|--write]
+Usage: python3 benches/table.py [--rows N] [--pairs N] [--long] [--register FOLDER] [--program FILE] [--only NAME,NAME] [--check|--write]
 
-Without a register the one of this project is made. A folder must hold one CSV beside `sites.csv` and `species.csv`, and
+Without a register the one of this project is made, with `--long` that with longer texts. A folder must hold one CSV beside `sites.csv` and `species.csv`, and
 one record schema. Each line is the median of the pairs: processor time and wall time beside those of the plain read (for
 ready and held rows: of a plain read and write), and the peak memory. `--check` runs each once on 2,000 rows and prints no
 time: for seeing that it still works. `--write` puts the table into `docs/performance.md`.
@@ -16,6 +16,7 @@ wanted.add_argument("--rows", default=1_000_000, type=int)
 wanted.add_argument("--pairs", default=7, type=int)
 wanted.add_argument("--register", type=pathlib.Path)
 wanted.add_argument("--program", type=pathlib.Path)
+wanted.add_argument("--long", action="store_true")
 wanted.add_argument("--only", default="")
 wanted.add_argument("--check", action="store_true")
 wanted.add_argument("--write", action="store_true")
@@ -132,7 +133,7 @@ with tempfile.TemporaryDirectory() as name:
         table = max((path for path in own.values() if path.suffix == ".csv"), key=lambda path: path.stat().st_size)
         schema = tomllib.loads(next(path for key, path in own.items() if key.endswith("s.record.toml")).read_text())
     else:
-        subprocess.run([built / "make-register", folder, str(wanted.rows), "whole"], check=True)
+        subprocess.run([built / "make-register", folder, str(wanted.rows), "long" if wanted.long else "whole"], check=True)
         table = folder / "register.csv"
         schema = tomllib.loads((folder / "register.record.toml").read_text())
     code = (folder / "sites.csv").read_text().split("\n", 1)[0].split(",")[0]
@@ -140,4 +141,4 @@ with tempfile.TemporaryDirectory() as name:
     print(f"{table.name}, {table.stat().st_size / 1e6:.0f} MB, medians of {wanted.pairs} pairs")
     told = measure(folder, table, code)
     if wanted.write:
-        write("other register" if wanted.register else "register", told)
+        write("other register" if wanted.register or wanted.long else "register", told)

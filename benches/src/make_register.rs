@@ -1,9 +1,10 @@
 //! Writes the benchmark register: a CSV of 17 columns with planted faults, its record schema, and the truth:
 //! how often each finding must be made in each field.
 //!
-//! `make-register FOLDER ROWS [clean|faulty|quoted|whole]` writes `register.csv`, `register.record.toml` and
+//! `make-register FOLDER ROWS [clean|faulty|quoted|whole|long]` writes `register.csv`, `register.record.toml` and
 //! `truth.json`. The same arguments give the same bytes. `whole` has the planted faults too; its sites are references
-//! to 2,000 sites (`sites.csv`), its notes are hazards, several in a cell, and it has two rules.
+//! to 2,000 sites (`sites.csv`), its notes are hazards, several in a cell, and it has two rules. `long` is the same with texts of
+//! up to 500 characters for streets, some of them over several lines and some with quotes.
 
 use std::collections::BTreeMap;
 use std::fs::File;
@@ -59,16 +60,20 @@ type Truth = BTreeMap<String, u64>;
 fn main() -> io::Result<()> {
     let arguments: Vec<String> = std::env::args().skip(1).collect();
     let [folder, rows, kind @ ..] = arguments.as_slice() else {
-        return Err(io::Error::other("usage: make-register FOLDER ROWS [clean|faulty|quoted|whole]"));
+        return Err(io::Error::other("usage: make-register FOLDER ROWS [clean|faulty|quoted|whole|long]"));
     };
     let rows: u64 = rows.replace('_', "").parse().map_err(io::Error::other)?;
     let kind = kind.first().map_or("planted", String::as_str);
     let folder = Path::new(folder);
     std::fs::create_dir_all(folder)?;
-    let is_whole = kind == "whole";
+    let (is_whole, is_long) = (kind == "whole" || kind == "long", kind == "long");
     std::fs::write(
         folder.join("register.record.toml"),
-        if is_whole { whole_schema() } else { SCHEMA.to_owned() },
+        match (is_whole, is_long) {
+            (_, true) => whole_schema().replace("length = { max = 60 }", "length = { max = 520 }"),
+            (true, _) => whole_schema(),
+            _ => SCHEMA.to_owned(),
+        },
     )?;
     if is_whole {
         let sites: String = (0..SITES).map(|n| format!("{}\n", site(n))).collect();
@@ -84,6 +89,9 @@ fn main() -> io::Result<()> {
         let mut cells = sound_row(&mut random, number);
         if is_whole {
             make_whole(&mut random, &mut cells);
+        }
+        if is_long && let Some(street) = cells.get_mut(at("street")) {
+            lengthen(&mut random, street);
         }
         match kind {
             "clean" | "quoted" => {}
@@ -155,12 +163,40 @@ fn make_whole(random: &mut Random, cells: &mut [String]) {
     let from = random.below(5) as usize;
     let count = [0, 0, 0, 1, 1, 2, 3].get(random.below(7) as usize).copied().unwrap_or(0);
     let some: Vec<_> = hazards.iter().cycle().skip(from).take(count).copied().collect();
-    let at = |name: &str| FIELDS.iter().position(|field| *field == name).unwrap_or(0);
     if let Some(cell) = cells.get_mut(at("site_code")) {
         *cell = site(random.below(SITES));
     }
     if let Some(cell) = cells.get_mut(at("notes")) {
         *cell = some.join(";");
+    }
+}
+
+/// The place of a field.
+fn at(name: &str) -> usize {
+    FIELDS.iter().position(|field| *field == name).unwrap_or(0)
+}
+
+/// Makes a street what somebody wrote who had a lot to say: mostly a few words, in one of twelve rows several lines.
+fn lengthen(random: &mut Random, street: &mut String) {
+    let words = [
+        "opposite",
+        "the",
+        "old",
+        "pump house",
+        "behind no. 12",
+        "by \"The Fold\"",
+        "Café",
+        "beside",
+        "gate",
+    ];
+    let most = if random.below(12) == 0 { 500 } else { 20 + random.below(40) as usize };
+    while street.len() < most {
+        let part = random.one_of(&words);
+        if street.len() + part.len() + 1 > 500 {
+            break;
+        }
+        street.push(if most == 500 && random.below(20) == 0 { '\n' } else { ' ' });
+        street.push_str(part);
     }
 }
 
@@ -250,7 +286,7 @@ fn plant(random: &mut Random, cells: &mut [String], truth: &mut Truth, number: u
         18 => ("ownership", "n".to_owned(), "text-too-short"),
         _ => ("inspected_on", "2031-01-01".to_owned(), "out-of-range"),
     };
-    let at = FIELDS.iter().position(|name| *name == field).unwrap_or(0);
+    let at = at(field);
     if let Some(cell) = cells.get_mut(at) {
         *cell = value;
     }
@@ -279,7 +315,7 @@ fn fault_everywhere(cells: &mut [String], truth: &mut Truth, number: u64) {
         ("ownership", "n".to_owned(), "text-too-short"),
     ];
     for (field, value, code) in faults {
-        let at = FIELDS.iter().position(|name| *name == field).unwrap_or(0);
+        let at = at(field);
         if let Some(cell) = cells.get_mut(at) {
             *cell = value;
         }
