@@ -104,7 +104,8 @@ impl MendArgs {
             format: CheckFormatArg::Text,
             force: self.force,
             threads: None,
-            memory: 1 << 30,
+            // As a check takes where nothing is stated.
+            memory: bytesize::GIB,
             layout: self.layout.clone(),
         }
     }

@@ -74,7 +74,7 @@ pub struct Clue {
     pub level: Level,
     /// The number of the rule.
     pub rule: Option<u16>,
-    /// The cell's text, trimmed; masked where it must not be shown.
+    /// The cell's text as it stands, whoever may see it.
     pub text: Arc<str>,
     /// What it tells.
     pub hint: Hint,
@@ -211,16 +211,14 @@ impl<'g> ClueMaker<'g> {
         kind: RowKind,
         distinct: &mut Vec<Clue>,
     ) -> u32 {
-        let column = usize::from(mark.column).checked_sub(1);
-        let raw = column.map(|column| cells.stored(block, mark.row as usize, column)).unwrap_or_default();
+        let raw = raw_of(block, cells, mark);
         distinct.push(clue(mark, self.text(raw), Hint::Row(kind)));
         last_of(distinct)
     }
 
     /// The clue of a mark, by its cell.
     fn of_cell(&mut self, (block, cells): (&Block, &Cells), mark: Mark, distinct: &mut Vec<Clue>) -> u32 {
-        let column = usize::from(mark.column).checked_sub(1);
-        let raw = column.map(|column| cells.stored(block, mark.row as usize, column)).unwrap_or_default();
+        let raw = raw_of(block, cells, mark);
         let made_by = u64::from(mark.column) << 32 | u64::from(mark.rule) << 16;
         let key = xxh3_64_with_seed(raw, made_by | (mark.code as u64) << 4 | mark.level as u64);
         if let Some(known) = self.known.get_mut(&key)
@@ -234,7 +232,7 @@ impl<'g> ClueMaker<'g> {
             return known.told.1;
         }
         let text = self.text(raw);
-        let hint = match column {
+        let hint = match usize::from(mark.column).checked_sub(1) {
             Some(column) => self.hint(column, mark.code, text.trim()),
             None => Hint::None,
         };
@@ -336,6 +334,12 @@ impl<'g> ClueMaker<'g> {
 fn clue(mark: Mark, text: Arc<str>, hint: Hint) -> Clue {
     let Counted { column, code, level, rule } = mark.counted();
     Clue { column, code, level, rule, text, hint }
+}
+
+/// The cell of a mark; none where it is at the row as a whole.
+fn raw_of<'a>(block: &'a Block, cells: &'a Cells, mark: Mark) -> &'a [u8] {
+    let column = usize::from(mark.column).checked_sub(1);
+    column.map(|column| cells.stored(block, mark.row as usize, column)).unwrap_or_default()
 }
 
 fn last_of(distinct: &[Clue]) -> u32 {

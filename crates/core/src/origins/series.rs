@@ -39,8 +39,10 @@ impl Series {
             self.last = None;
             return;
         };
-        let is_next =
-            |last: (u64, Step)| last == (row - 1, Step { number: step.number.wrapping_sub(1), ..step });
+        let is_next = |last: (u64, Step)| {
+            let follows = last.1.stem == step.stem && last.1.number.checked_add(1) == Some(step.number);
+            last.0 + 1 == row && follows
+        };
         self.length = if self.last.is_some_and(is_next) { self.length + 1 } else { 1 };
         self.in_runs += match self.length {
             ..RUN => 0,
