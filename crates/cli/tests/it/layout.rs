@@ -90,6 +90,13 @@ fn a_total_with_decimal_commas_is_one_too() {
     folder.write("table.csv", "k;name;fee\n1;Ada;1.000,5\n2;Bo;2,25\nSumme;;1.002,75\n");
     let told = told(&folder.report(""));
     assert!(told.contains(&"total-row 4 - -".to_owned()), "{told:?}");
+    // Thousands may be parted by spaces, and what a wrong total is held against is read as it is.
+    folder.write("table.csv", "k;name;fee\n1;Ada;1 000,5\n2;Bo;2,25\nSumme;;1 002,80\n");
+    let report = folder.report("");
+    let messages: Vec<_> =
+        report["findings"].as_array().unwrap().iter().map(|told| &told["message"]).collect();
+    let told = "the last row is called a total and says 1 002,80; the rows sum to 1002.75";
+    assert!(messages.contains(&&told.into()), "{messages:?}");
 }
 
 #[test]

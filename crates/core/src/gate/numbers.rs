@@ -30,14 +30,18 @@ pub(super) fn with_number<T>(
             });
             return parted.and_then(|plain| Number::integer(&plain).map(take));
         }
-        return read(given.text).map(take);
+        if let Some(number) = read(given.text) {
+            return Some(take(number));
+        }
+        let plain = evidence::POINT.plain_by_any(given.text)?;
+        return read(&plain).map(take);
     };
     if given.is_stored
         && let Some(number) = read(given.text)
     {
         return Some(take(number));
     }
-    let plain = marks.plain(given.text)?;
+    let plain = marks.plain(given.text).or_else(|| marks.plain_by_any(given.text))?;
     read(&plain).map(take)
 }
 
@@ -66,7 +70,7 @@ pub(crate) fn both_ways(
     range: &Range<Number<'static>>,
 ) -> (Option<Number<'static>>, Option<Number<'static>>) {
     let read = |marks: Marks| {
-        let plain = marks.plain(text)?;
+        let plain = marks.plain(text).or_else(|| marks.plain_by_any(text))?;
         Number::decimal(&plain).map(Number::into_owned)
     };
     match (read(evidence::POINT), read(evidence::COMMA)) {

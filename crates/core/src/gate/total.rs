@@ -2,6 +2,7 @@
 //! readable values of its column.
 
 use super::compiled::Compiled;
+use super::evidence;
 use super::judge::Judge;
 use super::kinds::Program;
 use super::total_words::is_total_word;
@@ -57,16 +58,16 @@ pub(crate) struct Sums {
     fuller: u64,
 }
 
-/// A number with this decimal mark; the other mark and spaces group its digits.
+/// A number with this decimal mark; the other mark, spaces and apostrophes part its thousands.
 fn read(text: &str, mark: char) -> Option<Number<'static>> {
-    let group = if mark == '.' { ',' } else { '.' };
-    let is_plain = |c: char| c != group && !matches!(c, '\u{A0}' | '\u{202F}' | ' ' | '\'');
-    if mark == '.' && text.chars().all(is_plain) {
-        return Number::decimal(text).map(Number::into_owned);
+    if mark == '.'
+        && let Some(number) = Number::decimal(text)
+    {
+        return Some(number.into_owned());
     }
-    let bare: String =
-        text.chars().filter(|&c| is_plain(c)).map(|c| if c == mark { '.' } else { c }).collect();
-    Number::decimal(&bare).map(Number::into_owned)
+    let marks = if mark == '.' { evidence::POINT } else { evidence::COMMA };
+    let plain = marks.plain(text).or_else(|| marks.plain_by_any(text))?;
+    Number::decimal(&plain).map(Number::into_owned)
 }
 
 impl Compiled {

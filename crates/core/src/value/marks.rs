@@ -17,6 +17,9 @@ pub enum Group {
 }
 
 impl Group {
+    /// What can only part thousands, whatever begins the decimals: spaces (ISO 80000-1, 7.3.1) and apostrophes.
+    pub const UNMISTAKABLE: [Self; 2] = [Self::Space, Self::Apostrophe];
+
     fn takes(self, c: char) -> bool {
         match self {
             Self::None => false,
@@ -88,6 +91,13 @@ impl Marks {
         }
         plain.push_str(text.get(at + body.len()..)?);
         Some(Cow::Owned(plain))
+    }
+
+    /// The same where the thousands are parted by what can only part them, in place of the group mark.
+    #[must_use]
+    pub fn plain_by_any<'a>(&self, text: &'a str) -> Option<Cow<'a, str>> {
+        let groups = Group::UNMISTAKABLE.into_iter().filter(|group| text.contains(|c| group.takes(c)));
+        groups.map(|group| Self { group, ..*self }).find_map(|marks| marks.plain(text))
     }
 
     /// The marks the other way round, under which a text may read well.
