@@ -202,6 +202,46 @@ fn what_a_column_holds_is_drafted_with_its_evidence() {
     }
 }
 
+/// Columns as people of many countries write them: the kind that is drafted, and how row `n` is written. A check by the draft
+/// lets all rows of its own sample pass.
+#[test]
+fn a_draft_takes_its_own_sample_however_it_is_written() {
+    type Cell = fn(usize) -> String;
+    let cases: [(&str, Cell); 20] = [
+        ("decimal", |n| format!("{} {:03},{:02}", n % 9 + 1, n * 7 % 1000, n % 100)),
+        ("decimal", |n| format!("{}\u{202F}{:03},{:02}", n % 9 + 1, n * 7 % 1000, n % 100)),
+        ("decimal", |n| format!("{}\u{2019}{:03}.{:02}", n % 9 + 1, n * 7 % 1000, n % 100)),
+        ("decimal", |n| format!("{}.{:03},{:02}", n % 9 + 1, n * 7 % 1000, n % 100)),
+        ("decimal", |n| format!("{},{:03}.{:02}", n % 9 + 1, n * 7 % 1000, n % 100)),
+        ("decimal", |n| if n % 3 == 0 { format!("({n}.50)") } else { format!("{n}.25-") }),
+        ("integer", |n| format!("{}\u{A0}{:03}\u{A0}000", n + 1, n * 7 % 1000)),
+        ("integer", |n| format!("\u{2212}{n}")),
+        ("date", |n| format!("{:02}.{:02}.19{:02}", n % 28 + 1, n % 12 + 1, n % 100)),
+        ("date", |n| format!("{}/{}/2024", n % 12 + 1, n % 28 + 1)),
+        ("date", |n| format!("{}-{}-2024", n % 28 + 1, ["Jan", "Feb", "Dec"][n % 3])),
+        ("datetime", |n| format!("{:02}.{:02}.2024 {:02}:{:02}", n % 28 + 1, n % 12 + 1, n % 24, n % 60)),
+        ("datetime", |n| format!("{:02}/{:02}/2024 {}:05:{:02}", n % 28 + 1, n % 12 + 1, n % 24, n % 60)),
+        ("datetime", |n| format!("2024-05-{:02} {:02}:05:00", n % 28 + 1, n % 24)),
+        ("time", |n| format!("{}:{:02}", n % 24, n % 60)),
+        ("phone", |n| format!("+48 {} {:03} 325", 500 + n, n * 7 % 1000)),
+        ("text", |n| format!("020 7946 {n:04}")),
+        ("text", |n| format!("({}) 555-01{:02}", 201 + n % 9, n % 100)),
+        ("picklist", |n| ["tak", "nie"][n % 2].to_owned()),
+        ("boolean", |n| ["Yes", "No", ""][n % 3].to_owned()),
+    ];
+    for (kind, cell) in cases {
+        let folder = Folder::new();
+        let rows: String = (0..120).map(|n| format!("R{n:04};{}\n", cell(n))).collect();
+        folder.write("sample.csv", format!("Ref;Value\n{rows}"));
+        let text = drafted(&folder, "sample.csv");
+        let of_field = &text[text.find("\nname = \"Value\"").unwrap()..];
+        let first = cell(1);
+        assert!(of_field.contains(&format!("\nkind = \"{kind}\"")), "{first}: {text}");
+        let ran = folder.run("check sample.csv --record d.record.toml");
+        assert_eq!(ran.code, 0, "{first}: {}{text}", ran.out);
+    }
+}
+
 /// Each source of the demo, lines of its draft, and what it says it did not understand.
 #[test]
 fn descriptions_of_other_systems_are_drafted() {

@@ -63,7 +63,7 @@ pub enum Mark {
 }
 
 /// The common forms of days. Where two read a cell alike, the first counts, and its twin is told of.
-const FORMS: [&str; 14] = [
+const FORMS: [&str; 15] = [
     "yyyy-MM-dd",
     "dd/MM/yyyy",
     "MM/dd/yyyy",
@@ -78,6 +78,7 @@ const FORMS: [&str; 14] = [
     "MM/dd/yy",
     "dd.MM.yy",
     "d-MMM-yy",
+    "d-MMM-yyyy",
 ];
 
 /// The readers of the kinds.
@@ -191,6 +192,9 @@ const GROUP_MARKS: [char; 6] = [' ', '\u{A0}', '\u{202F}', '\u{2009}', '\'', '\u
 
 /// The mark between the thousands of a number, and whether it is whole: groups of three, the first of one to three.
 fn thousands(text: &str) -> Option<(Mark, bool)> {
+    if is_international(text) {
+        return None;
+    }
     let body = text.trim_start_matches(['+', '-', '\u{2212}']);
     let mark = body.chars().find(|c| !c.is_ascii_digit())?;
     let point = match mark {
@@ -219,6 +223,11 @@ fn thousands(text: &str) -> Option<(Mark, bool)> {
         '.' => Some((Mark::Point, is_whole)),
         _ => Some((Mark::Other, is_whole)),
     }
+}
+
+/// A plus before so many digits in several groups: a telephone number, though its groups may be of three.
+fn is_international(text: &str) -> bool {
+    text.starts_with('+') && text.matches([' ', '\u{A0}']).count() > 1 && is_phone(text)
 }
 
 /// Digits with marks between them, or a plus before: as people write telephone numbers, and no plain numbers.

@@ -152,6 +152,7 @@ mod tests {
             (&["31.12.2024", "01.02.2024", "soon"], "date", false),
             (&["2024-01-02", "2024-01-02 10:00"], "datetime", true),
             (&["+44 20 7946 0018", "(020) 7946 0018", "020-7946-0018"], "phone", true),
+            (&["+48 798 591 325", "+48 601 222 333"], "phone", true),
             (&["a@b.example"], "email", true),
         ] {
             let mut counts: Vec<(Class, u64)> = Vec::new();

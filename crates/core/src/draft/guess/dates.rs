@@ -25,6 +25,11 @@ pub(super) fn dates(field: &mut DraftField, column: &Column, guess: &Guess, is_e
         if is_evident { "" } else { ": too little to go by for a limit" }
     ));
     if field.kind == KindName::Datetime {
+        if pattern != "yyyy-MM-dd" {
+            field.dates = moments(column, pattern);
+            let forms = field.dates.join(" or ");
+            field.remarks.push(format!("the first of them read as {forms}"));
+        }
         return;
     }
     if pattern != "yyyy-MM-dd" {
@@ -51,6 +56,23 @@ pub(super) fn dates(field: &mut DraftField, column: &Column, guess: &Guess, is_e
             field.range.1 = Some("today".to_owned());
         }
     }
+}
+
+/// The forms of days with times of a column whose days have this form, by the cells that are remembered.
+fn moments(column: &Column, pattern: &str) -> Vec<String> {
+    let classes = column.classes();
+    let seen = classes.iter().filter(|class| matches!(class.0, Class::Datetime(_))).map(|class| &class.1);
+    let texts = seen.flat_map(|seen| [&seen.first.1, &seen.lowest, &seen.highest]);
+    let mut forms: Vec<String> = Vec::new();
+    for time in texts.filter_map(|text| text.split_once(' ')).map(|(_, time)| time) {
+        let hours = if time.find(':') == Some(1) { "H" } else { "HH" };
+        let seconds = if time.matches(':').count() > 1 { ":ss" } else { "" };
+        let form = format!("{pattern} {hours}:mm{seconds}");
+        if !forms.contains(&form) {
+            forms.push(form);
+        }
+    }
+    forms
 }
 
 /// The forms beside the best one: those that read its cells too, and those of the other cells.

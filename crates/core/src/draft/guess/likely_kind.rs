@@ -46,6 +46,13 @@ impl Guess {
         let (fitting, rest): (Vec<(Class, &Seen)>, Vec<_>) =
             classes.iter().partition(|class| likely.classes.contains(&class.0));
         guess.misfit = rest.iter().map(|(_, seen)| seen.first.clone()).min_by_key(|first| first.0);
+        // Without the code of their country, they are numbers of a region that is not known.
+        if kind == KindName::Phone && likely.is_likely && !fitting.iter().all(|(_, seen)| is_abroad(seen)) {
+            guess.form = Some(
+                "LOOK: telephone numbers without the code of their country: kind = \"phone\" and their region read them",
+            );
+            return guess;
+        }
         if !likely.is_likely || kind == KindName::Text {
             let is_said = !likely.is_likely && likely.fitting * 2 >= column.filled && likely.fitting > 1;
             guess.mostly = is_said.then_some((likely.kind, likely.fitting));
@@ -88,6 +95,11 @@ impl Guess {
             }
         }
     }
+}
+
+/// Whether telephone numbers begin with the code of their country, as far as they are remembered.
+fn is_abroad(seen: &Seen) -> bool {
+    [&seen.first.1, &seen.lowest, &seen.highest].into_iter().all(|text| text.starts_with('+'))
 }
 
 pub(super) fn bound_number(text: &str) -> Option<f64> {
