@@ -48,13 +48,20 @@ impl Sweep<'_> {
     /// Passes over cells that hold one of these words.
     pub(super) fn over_words(self, words: &WordSet) -> Swept {
         let (buffer, standing) = (self.buffer, self.standing.unwrap_or(words));
+        self.over_written(|start, end| match standing.holds(buffer, start, end - start) {
+            true => Some(true),
+            false => words.holds(buffer, start, end - start).then_some(false),
+        })
+    }
+
+    /// Passes over the cells that `sound` knows, of which it says whether they stand so in the target.
+    #[inline(always)]
+    pub(super) fn over_written(self, sound: impl Fn(usize, usize) -> Option<bool>) -> Swept {
         let unlike = Cell::new(0_u64);
         let swept = self.over(|start, end| {
-            standing.holds(buffer, start, end - start)
-                || words.holds(buffer, start, end - start) && {
-                    unlike.set(unlike.get() + 1);
-                    true
-                }
+            let stands = sound(start, end);
+            unlike.set(unlike.get() + u64::from(stands == Some(false)));
+            stands.is_some()
         });
         Swept { unlike: unlike.get(), ..swept }
     }

@@ -3,8 +3,14 @@
 use phonenumber::country::Id;
 use phonenumber::metadata::{DATABASE, Descriptor};
 use regex_automata::meta::Regex;
+use regex_automata::{Anchored, Input};
 use std::str::FromStr;
 use std::sync::{Arc, OnceLock};
+
+/// More digits than any number has.
+const MOST_DIGITS: usize = 20;
+/// A longer text is no number.
+const LONGEST: usize = 40;
 
 /// A region whose national forms are read.
 #[derive(Debug, Clone)]
@@ -32,6 +38,12 @@ struct Plain {
 pub fn region(code: &str) -> Option<Region> {
     let id = Id::from_str(&code.to_uppercase()).ok()?;
     Some(Region { id, plain: Arc::default() })
+}
+
+impl Region {
+    fn plain(&self) -> Option<&Plain> {
+        self.plain.get_or_init(|| Plain::of(self.id)).as_ref()
+    }
 }
 
 impl Plain {
@@ -78,16 +90,49 @@ impl Plain {
         Some(Self { code: metadata.country_code(), prefix: prefix.to_owned(), others, kinds, lengths })
     }
 
-    /// A number of digits alone, as E.164 has it; nothing where that is not sure.
-    fn read(&self, digits: &str) -> Option<String> {
-        if self.others.iter().any(|other| digits.starts_with(other.as_str())) {
+    /// Of digits alone those of the number, without what is dialled before it; nothing where that is not sure.
+    fn number<'a>(&self, digits: &'a [u8]) -> Option<&'a [u8]> {
+        if self.others.iter().any(|other| digits.starts_with(other.as_bytes())) {
             return None;
         }
-        let national = digits.strip_prefix(self.prefix.as_str()).unwrap_or(digits);
-        let found = self.kinds.find(national)?;
+        let national = digits.strip_prefix(self.prefix.as_bytes()).unwrap_or(digits);
+        let found = self.kinds.search_half(&Input::new(national).anchored(Anchored::Yes))?;
         let lengths = self.lengths.get(found.pattern().as_usize())?;
         let length = u16::try_from(national.len()).ok()?;
-        (lengths.is_empty() || lengths.contains(&length)).then(|| format!("+{}{national}", self.code))
+        (lengths.is_empty() || lengths.contains(&length)).then_some(national)
+    }
+
+    /// A number of digits alone, as E.164 has it; nothing where that is not sure.
+    fn read(&self, digits: &str) -> Option<String> {
+        let number = std::str::from_utf8(self.number(digits.as_bytes())?).ok()?;
+        Some(format!("+{}{number}", self.code))
+    }
+}
+
+/// The digits of a text that holds marks between them at most.
+struct Digits {
+    bytes: [u8; MOST_DIGITS],
+    len: usize,
+}
+
+impl Digits {
+    fn of(text: &[u8]) -> Option<Self> {
+        let mut digits = Self { bytes: [0; MOST_DIGITS], len: 0 };
+        for byte in text {
+            match byte {
+                b'0'..=b'9' => {
+                    *digits.bytes.get_mut(digits.len)? = *byte;
+                    digits.len += 1;
+                }
+                b' ' | b'-' | b'.' | b'(' | b')' | b'/' => {}
+                _ => return None,
+            }
+        }
+        Some(digits)
+    }
+
+    fn get(&self) -> &[u8] {
+        self.bytes.get(..self.len).unwrap_or_default()
     }
 }
 
@@ -97,11 +142,43 @@ const TRUNK: [&str; 24] = [
     "421", "43", "44", "46", "49", "61", "64", "90",
 ];
 
+/// The code of the country whose nought stands behind it in these digits, where that is dialled inside the country alone.
+fn trunk_code(digits: &[u8]) -> Option<&'static str> {
+    let is_it =
+        |code: &&&str| digits.strip_prefix(code.as_bytes()).is_some_and(|rest| rest.starts_with(b"0"));
+    TRUNK.iter().find(is_it).copied()
+}
+
 /// The digits without the nought that is dialled inside the country alone.
 fn without_trunk(digits: &str) -> String {
-    let of_country =
-        TRUNK.iter().find_map(|code| Some((code, digits.strip_prefix(code)?.strip_prefix('0')?)));
+    let of_country = trunk_code(digits.as_bytes())
+        .and_then(|code| Some((code, digits.strip_prefix(code)?.strip_prefix('0')?)));
     of_country.map_or_else(|| digits.to_owned(), |(code, rest)| format!("{code}{rest}"))
+}
+
+/// Whether digits with their country's code in front can be a number.
+fn is_international(digits: &[u8]) -> bool {
+    (8..=15).contains(&digits.len()) && !digits.starts_with(b"0")
+}
+
+/// Whether a text without spaces around it is plainly a number, and then whether it stands as E.164 has it; nothing where that takes a
+/// closer look.
+#[must_use]
+pub fn plain(text: &[u8], region: Option<&Region>) -> Option<bool> {
+    if text.len() > LONGEST || text.starts_with(b" ") || text.ends_with(b" ") {
+        return None;
+    }
+    if let Some(body) = text.strip_prefix(b"+") {
+        let digits = Digits::of(body)?;
+        // A nought in brackets is dialled inside the country alone.
+        let is_number = is_international(digits.get()) && !body.contains(&b'(');
+        let has_trunk = || trunk_code(digits.get()).is_some();
+        return (is_number && !has_trunk()).then_some(digits.len == body.len());
+    }
+    if text.starts_with(b"00") {
+        return None;
+    }
+    region?.plain()?.number(Digits::of(text)?.get()).map(|_| false)
 }
 
 /// The number as E.164 has it: a plus and up to fifteen digits; nothing when the text is none.
@@ -111,18 +188,17 @@ pub fn read(text: &str, region: Option<&Region>) -> Option<String> {
         matches!(c, ' ' | '-' | '.' | '(' | ')' | '/' | '\u{A0}' | '\u{2011}' | '\u{2013}' | '\u{202F}')
     };
     let body = text.strip_prefix('+').or_else(|| text.strip_prefix("00").filter(|_| region.is_some()));
-    if !text.chars().all(|c| c.is_ascii_digit() || c == '+' || is_mark(c)) || text.len() > 40 {
+    if !text.chars().all(|c| c.is_ascii_digit() || c == '+' || is_mark(c)) || text.len() > LONGEST {
         return None;
     }
     if let Some(body) = body {
         // A nought in brackets is dialled inside the country alone.
         let digits: String = body.replace("(0)", "").chars().filter(char::is_ascii_digit).collect();
         let digits = without_trunk(&digits);
-        let is_number = (8..=15).contains(&digits.len()) && !digits.starts_with('0') && !body.contains('+');
-        return is_number.then(|| format!("+{digits}"));
+        return (is_international(digits.as_bytes()) && !body.contains('+')).then(|| format!("+{digits}"));
     }
     let region = region?;
-    if let Some(plain) = region.plain.get_or_init(|| Plain::of(region.id))
+    if let Some(plain) = region.plain()
         && !text.contains('+')
     {
         let digits: String = text.chars().filter(char::is_ascii_digit).collect();
@@ -154,12 +230,23 @@ mod tests {
             ("0044 20 7946 0018", None, Some("+442079460018")),
             ("7946", None, None),
             ("+0 123 456 789", None, None),
+            ("+442079460018", Some("+442079460018"), Some("+442079460018")),
+            ("+44 020 7946 0018", Some("+442079460018"), Some("+442079460018")),
+            ("+353 0 1234567", Some("+3531234567"), Some("+3531234567")),
+            ("+39 06 698 123", Some("+3906698123"), Some("+3906698123")),
+            ("+1 202\u{A0}5550 143", Some("+12025550143"), Some("+12025550143")),
             ("+44 20 7946 0018 ext 4", None, None),
             ("+1234567890123456", None, None),
             ("phone", None, None),
         ] {
             assert_eq!(read(text, None).as_deref(), without, "{text}");
             assert_eq!(read(text, gb.as_ref()).as_deref(), with, "{text}");
+            for region in [None, gb.as_ref()] {
+                let whole = read(text, region);
+                let plain = plain(text.as_bytes(), region);
+                assert!(plain.is_none_or(|stands| stands == (whole.as_deref() == Some(text))), "{text}");
+                assert!(plain.is_none() || whole.is_some(), "{text}");
+            }
         }
     }
 
@@ -193,10 +280,9 @@ mod tests {
                     let whole = by_parser(&text, region.id);
                     let read = read(&text, Some(&region));
                     assert_eq!(read, whole, "{code} {text}");
-                    plain += usize::from(region.plain.get().is_some_and(|plain| {
-                        let digits: String = text.chars().filter(char::is_ascii_digit).collect();
-                        plain.as_ref().is_some_and(|plain| plain.read(&digits).is_some())
-                    }));
+                    let is_plain = super::plain(text.as_bytes(), Some(&region)).is_some();
+                    assert!(!is_plain || whole.is_some(), "{code} {text}");
+                    plain += usize::from(is_plain);
                 }
             }
         }

@@ -3,7 +3,7 @@
 use super::from::From;
 use super::judging::Judging;
 use super::ranges::between;
-use super::time::clock;
+use super::time::{WITH_SECONDS, clock};
 use super::value::Value;
 use crate::catalogue::Code;
 use crate::gate::sweep::{Sweep, Swept};
@@ -89,14 +89,16 @@ impl Judging for Datetime {
     }
 
     fn sweep(&self, sweep: Sweep<'_>) -> Swept {
-        let (buffer, range) = (sweep.buffer, &self.range);
+        let (buffer, range, is_sheet) = (sweep.buffer, &self.range, sweep.dialect.marks);
         if self.zone.is_some() || !self.forms.is_empty() || !self.own.is_empty() {
             return sweep.none();
         }
-        sweep.over(|start, end| {
-            plain_moment(buffer, start, end).is_some_and(|moment| {
-                range.min.is_none() && range.max.is_none() || range.holds(&moment.instant())
-            })
+        sweep.over_written(|start, end| {
+            let (moment, stands) = plain_moment(buffer, start, end)?;
+            let is_held = range.min.is_none() && range.max.is_none() || range.holds(&moment.instant());
+            // How a sheet stores a moment is no matter; one with a space is a text there.
+            let is_stored = is_sheet && buffer.get(start + 10) == Some(&b'T');
+            is_held.then_some(is_stored || stands)
         })
     }
 
@@ -133,9 +135,10 @@ impl Judging for Datetime {
     }
 }
 
-/// A moment as ISO 8601 writes it, without decimals, in UTC or without a distance from it.
+/// A moment as ISO 8601 writes it, without decimals, in UTC or without a distance from it; and whether it stands as in the
+/// target, with its `T` and its seconds.
 #[inline(always)]
-fn plain_moment(buffer: &[u8], start: usize, end: usize) -> Option<Moment> {
+fn plain_moment(buffer: &[u8], start: usize, end: usize) -> Option<(Moment, bool)> {
     let (between, last) = (buffer.get(start + 10)?, buffer.get(end.checked_sub(1)?)?);
     if end - start < 16 || *between != b'T' && *between != b' ' {
         return None;
@@ -146,6 +149,8 @@ fn plain_moment(buffer: &[u8], start: usize, end: usize) -> Option<Moment> {
     let (year, month, day) = (number(0, 4)?, number(5, 2)?, number(8, 2)?);
     let date = Date::new(u16::try_from(year).ok()?, u8::try_from(month).ok()?, u8::try_from(day).ok()?)?;
     let is_utc = *last == b'Z';
-    let time = clock(buffer, start + 11, end - usize::from(is_utc))?;
-    Some(Moment { date, time, offset: is_utc.then_some(0) })
+    let clock_end = end - usize::from(is_utc);
+    let time = clock(buffer, start + 11, clock_end)?;
+    let stands = *between == b'T' && clock_end - start == 11 + WITH_SECONDS;
+    Some((Moment { date, time, offset: is_utc.then_some(0) }, stands))
 }

@@ -95,7 +95,7 @@ impl Judging for Many {
             return sweep.none();
         };
         let (separator, max) = (*separator, self.max.unwrap_or(usize::MAX));
-        sweep.over(|start, end| several(buffer, (start, end), separator, max, &self.codes))
+        sweep.over_written(|start, end| several(buffer, (start, end), separator, max, &self.codes))
     }
 
     fn list(&self) -> Option<usize> {
@@ -145,31 +145,39 @@ fn parts<'a>(text: &'a str, separator: &'a str) -> impl Iterator<Item = &'a str>
     text.split(separator).map(str::trim).filter(|part| !part.is_empty())
 }
 
-/// Whether the cell is a list of codes, none of which stands twice; a space may stand behind a separator.
+/// Whether the cell is a list of codes, none of which stands twice; and then whether no space stands behind a separator,
+/// as in the target.
 #[inline(always)]
-fn several(buffer: &[u8], (start, end): (usize, usize), separator: u8, max: usize, codes: &WordSet) -> bool {
+fn several(
+    buffer: &[u8],
+    (start, end): (usize, usize),
+    separator: u8,
+    max: usize,
+    codes: &WordSet,
+) -> Option<bool> {
     const MOST: usize = 8;
     let mut seen = [(0, 0); MOST];
-    let (mut count, mut at) = (0, start);
+    let (mut count, mut at, mut is_spaced) = (0, start, false);
     loop {
         let rest = buffer.get(at..end).unwrap_or_default();
         let part_end = memchr::memchr(separator, rest).map_or(end, |found| at + found);
         if count > 0 && buffer.get(at) == Some(&b' ') {
             at += 1;
+            is_spaced = true;
         }
         if part_end <= at || count >= MOST.min(max) || !codes.holds(buffer, at, part_end - at) {
-            return false;
+            return None;
         }
         let part = buffer.get(at..part_end);
         if seen.iter().take(count).any(|&(start, end)| buffer.get(start..end) == part) {
-            return false;
+            return None;
         }
         if let Some(slot) = seen.get_mut(count) {
             *slot = (at, part_end);
         }
         count += 1;
         if part_end == end {
-            return true;
+            return Some(!is_spaced);
         }
         at = part_end + 1;
     }

@@ -4,6 +4,7 @@ use super::from::From;
 use super::judging::Judging;
 use super::value::Value;
 use crate::catalogue::Code;
+use crate::gate::sweep::{Sweep, Swept};
 use crate::gate::verdict::{Given, Verdict};
 use crate::schema::{Field, Kind};
 use crate::value::{Picklist, phone};
@@ -25,6 +26,17 @@ impl Judging for Phone {
     fn read<'a>(&self, given: Given<'a>, _: &'a [Picklist]) -> Result<Value<'a>, Verdict> {
         let number = phone::read(given.text, self.region.as_ref());
         number.map(|number| Value::Text(number.into())).ok_or_else(|| Verdict::one(Code::PhoneBad))
+    }
+
+    fn sweep(&self, sweep: Sweep<'_>) -> Swept {
+        let buffer = sweep.buffer;
+        sweep.over_written(|start, end| {
+            phone::plain(buffer.get(start..end).unwrap_or_default(), self.region.as_ref())
+        })
+    }
+
+    fn stands(&self, sound: &[u8]) -> bool {
+        phone::plain(sound, None) == Some(true)
     }
 
     fn varies(&self) -> bool {

@@ -58,11 +58,15 @@ impl Judging for Time {
     }
 
     fn sweep(&self, sweep: Sweep<'_>) -> Swept {
-        let buffer = sweep.buffer;
+        // How a sheet stores a time is no matter.
+        let (buffer, is_stored) = (sweep.buffer, sweep.dialect.marks);
         if !self.times.is_empty() || !self.own.is_empty() {
             return sweep.none();
         }
-        sweep.over(|start, end| clock(buffer, start, end).is_some_and(|time| self.range.holds(&time)))
+        sweep.over_written(|start, end| {
+            let is_held = clock(buffer, start, end).is_some_and(|time| self.range.holds(&time));
+            is_held.then_some(is_stored || end - start == WITH_SECONDS)
+        })
     }
 
     fn is_stored_as_such(&self) -> bool {
@@ -86,6 +90,9 @@ impl Judging for Time {
     }
 }
 
+/// So long is a time with its seconds, as the target has it.
+pub(super) const WITH_SECONDS: usize = 8;
+
 /// A time as `HH:mm` or `HH:mm:ss`.
 #[inline(always)]
 pub(super) fn clock(buffer: &[u8], start: usize, end: usize) -> Option<TimeOfDay> {
@@ -94,7 +101,7 @@ pub(super) fn clock(buffer: &[u8], start: usize, end: usize) -> Option<TimeOfDay
     let (hour, minute) = (two(start)?, two(start + 3)?);
     let second = match end - start {
         5 => 0,
-        8 if mark(start + 5) => two(start + 6)?,
+        WITH_SECONDS if mark(start + 5) => two(start + 6)?,
         _ => return None,
     };
     mark(start + 2).then(|| TimeOfDay::new(hour, minute, second, 0))?

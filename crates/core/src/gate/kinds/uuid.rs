@@ -40,7 +40,7 @@ impl Judging for Uuid {
         if self.length.min.is_some() || self.length.max.is_some() {
             return sweep.none();
         }
-        sweep.over(|start, end| plain_uuid(buffer, start, end))
+        sweep.over_written(|start, end| plain_uuid(buffer, start, end))
     }
 
     fn is_telling(&self, _: &[Picklist]) -> bool {
@@ -59,13 +59,14 @@ impl Judging for Uuid {
     }
 }
 
+/// Whether the text is one, and then whether its letters are small, as the target has them.
 #[inline(always)]
-fn plain_uuid(buffer: &[u8], start: usize, end: usize) -> bool {
-    let Some(text) = buffer.get(start..end).and_then(|raw| <&[u8; 36]>::try_from(raw).ok()) else {
-        return false;
-    };
+fn plain_uuid(buffer: &[u8], start: usize, end: usize) -> Option<bool> {
+    let text = buffer.get(start..end).and_then(|raw| <&[u8; 36]>::try_from(raw).ok())?;
     // Thirty-two of them are digits, so that the other four are the hyphens; counted without branches.
     let is_digit = |byte: u8| byte.wrapping_sub(b'0') < 10 || (byte | 0x20).wrapping_sub(b'a') < 6;
     let digits: u8 = text.iter().map(|byte| u8::from(is_digit(*byte))).sum();
-    digits == 32 && [text[8], text[13], text[18], text[23]] == [b'-'; 4]
+    let capitals: u8 = text.iter().map(|byte| u8::from(byte.is_ascii_uppercase())).sum();
+    let is_one = digits == 32 && [text[8], text[13], text[18], text[23]] == [b'-'; 4];
+    is_one.then_some(capitals == 0)
 }
