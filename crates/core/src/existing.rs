@@ -3,6 +3,7 @@
 mod batch;
 mod former;
 mod kept;
+mod keys;
 mod known;
 mod line_index;
 mod probe;
@@ -12,6 +13,7 @@ mod wanted;
 pub use batch::Batch;
 pub use former::{Former, Plainly};
 pub use kept::{Kept, KeptOf};
+pub use keys::Keys;
 pub use known::Existing;
 pub use probe::Probe;
 pub use row::ExistingRow;

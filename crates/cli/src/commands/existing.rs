@@ -1,8 +1,11 @@
 //! The records that the target already holds: read before the check, as far as the file speaks of them.
 
+mod reading;
+
 use super::references::{planned_place, refused};
 use super::setup::{Setup, text_of, threads};
 use super::stated::Stated;
+use reading::{Asked, Reading, by_plan};
 
 use crate::args::{CheckArgs, LayoutArgs, ModeArg};
 use crate::failure::Failure;
@@ -12,15 +15,12 @@ use std::collections::HashMap;
 use std::path::{Path, PathBuf};
 use std::sync::Arc;
 use tidy_gate_core::block::Block;
-use tidy_gate_core::existing::{Existing, Former, Kept, KeptOf, Probe, Wanted};
+use tidy_gate_core::existing::{Existing, Former};
 use tidy_gate_core::gate::{Cycles, Gate, RecordsOf, RunState, Settings};
-use tidy_gate_core::headings::{ColumnName, Paired, PlanColumn};
-use tidy_gate_core::likeness;
+use tidy_gate_core::headings::{ColumnName, PlanColumn};
 use tidy_gate_core::mode::Mode;
-use tidy_gate_core::plan::{Plan, PlanText, ScopeOf, scoped};
-use tidy_gate_core::run::{
-    self, BlockSource, Outcome, OwnReferences, Replay, read_existing, read_released, wanted_by,
-};
+use tidy_gate_core::plan::{Plan, PlanText, scoped};
+use tidy_gate_core::run::{BlockSource, OwnReferences, Replay, wanted_by};
 use tidy_gate_core::schema::References;
 use tidy_gate_core::table::Table;
 use tidy_gate_files::{Error, Input, ReadOptions, TableFile};
@@ -213,23 +213,6 @@ fn plan_of(path: &Path, setup: &Setup) -> anyhow::Result<Plan> {
     Ok(plan.map_err(|found| Failure::Faults(faults::draw(&path.display().to_string(), &text, &found)))?)
 }
 
-/// What a file asks of existing records.
-#[derive(Default)]
-struct Asked {
-    /// What it holds, where that can be told before all of it was read.
-    wanted: Option<Wanted>,
-    /// The fields, where they are known.
-    fields: Option<Vec<usize>>,
-    /// What it looks for beside keys.
-    probes: Vec<Probe>,
-}
-
-impl Asked {
-    fn asks(&self, field: usize) -> bool {
-        self.fields.as_ref().is_none_or(|fields| fields.contains(&field))
-    }
-}
-
 /// What the file asks for, where it can be read twice.
 fn asked(
     args: &ExistingOf<'_>,
@@ -257,164 +240,6 @@ fn asked(
     }
     let wanted = wanted_by(&gate, &file, &probes, args.threads)?;
     Ok(Asked { wanted: Some(wanted), fields, probes })
-}
-
-/// Existing records on their way into memory.
-struct Reading<'a> {
-    setup: &'a Setup,
-    settings: &'a Settings,
-    asked: &'a Asked,
-    threads: usize,
-    /// Whether the records are listed that the file does not speak of.
-    lists: bool,
-    kept: Option<Kept>,
-}
-
-/// Reads a table by a plan; once more where its encoding turns out to be another one.
-fn by_plan(plan: &Plan, read: impl FnMut(&ReadOptions) -> anyhow::Result<()>) -> anyhow::Result<()> {
-    let options = LayoutArgs::default().options(&plan.file);
-    options.reading(read, |error: &anyhow::Error| error.downcast_ref())
-}
-
-impl Reading<'_> {
-    /// The keys of a table, and to which other records each of its records refers.
-    fn own(
-        &self,
-        own: &mut OwnReferences,
-        place: &Place,
-        plan: &Plan,
-        options: &ReadOptions,
-    ) -> anyhow::Result<()> {
-        let (file, gate, outcome) = self.open(place, plan, options)?;
-        match outcome {
-            Some(outcome) => own.read(&gate, &Replay::new(&file, &outcome), false)?,
-            None => own.read(&gate, &file, false)?,
-        }
-        Ok(())
-    }
-
-    /// The keys of a table.
-    fn keys(&self, place: &Place, plan: &Plan, options: &ReadOptions) -> anyhow::Result<Wanted> {
-        let (file, gate, outcome) = self.open(place, plan, options)?;
-        Ok(match outcome {
-            Some(outcome) => wanted_by(&gate, &Replay::new(&file, &outcome), &[], self.threads)?,
-            None => wanted_by(&gate, &file, &[], self.threads)?,
-        })
-    }
-
-    /// The records of the target itself.
-    fn existing(&mut self, place: &Place, plan: &Plan, options: &ReadOptions) -> anyhow::Result<()> {
-        let (file, gate, outcome) = self.open(place, plan, options)?;
-        let mut kept = self.none_yet(place.name(), &gate);
-        let wanted = self.asked.wanted.as_ref();
-        match outcome {
-            Some(outcome) => {
-                read_existing(&gate, &Replay::new(&file, &outcome), self.threads, wanted, &mut kept)?;
-            }
-            None => read_existing(&gate, &file, self.threads, wanted, &mut kept)?,
-        }
-        self.kept = Some(kept);
-        Ok(())
-    }
-
-    /// Rows that were handed over earlier.
-    fn released(&mut self, place: &Place, plan: &Plan, options: &ReadOptions) -> anyhow::Result<()> {
-        let (file, gate, outcome) = self.open(place, plan, options)?;
-        let mut kept = self.kept.take().unwrap_or_else(|| self.none_yet(String::new(), &gate));
-        kept.begin_released(&place.name());
-        match outcome {
-            Some(outcome) => {
-                read_released(&gate, &Replay::new(&file, &outcome), self.threads, &mut kept)?;
-            }
-            None => read_released(&gate, &file, self.threads, &mut kept)?,
-        }
-        self.kept = Some(kept);
-        Ok(())
-    }
-
-    fn none_yet(&self, source: String, gate: &Arc<Gate>) -> Kept {
-        let has_column = |field: &usize| gate.pairing().column_of.get(*field).copied().flatten().is_some();
-        let all = 0..self.setup.schema.fields.len();
-        Kept::new(KeptOf {
-            source,
-            fields: all.filter(|field| has_column(field) && self.asked.asks(*field)).collect(),
-            former: gate.clone(),
-            probes: self.asked.probes.clone(),
-            header: self.setup.schema.lines.as_ref().map(|lines| lines.header.clone()),
-            names_keys: gate.key_is_one(),
-            unmentioned: (self.asked.wanted.is_some() && self.settings.mode.updates(), self.lists),
-        })
-    }
-
-    /// A table, with the gate by which it is read; and what its judging came to, where only all its rows tell how it is
-    /// written.
-    fn open(
-        &self,
-        place: &Place,
-        plan: &Plan,
-        options: &ReadOptions,
-    ) -> anyhow::Result<(TableFile, Arc<Gate>, Option<Outcome>)> {
-        let setup = self.setup;
-        let settings = Settings {
-            // A blank of an existing record is what it has: no default fills it.
-            mode: Mode::Update,
-            dates: plan.dates.clone(),
-            plan: Plan { scope: of_records(&setup.plan), ..plan.clone() },
-            existing: None,
-            ..self.settings.clone()
-        };
-        let gate_of = |table: Table| Gate::new(setup.schema.clone().as_it_stands(), settings.clone(), table);
-        let column_of = |gate: &Gate, field: &usize| gate.pairing().column_of.get(*field).copied().flatten();
-        let lines = setup.schema.lines.iter().filter(|_| self.settings.mode.updates());
-        let keys = || setup.schema.key.iter().chain(lines.clone().flat_map(|lines| &lines.key));
-        let wants = |headings: &[String]| {
-            let gate = gate_of(Table::with_headings(headings.to_vec()));
-            // Without the key nothing is read, but told.
-            if keys().any(|field| column_of(&gate, field).is_none()) {
-                return Vec::new();
-            }
-            let is_asked =
-                |paired: &Paired| matches!(paired, Paired::Field { field, .. } if self.asked.asks(*field));
-            let columns = gate.pairing().columns.iter().enumerate();
-            columns.filter(|(_, paired)| is_asked(paired)).map(|(at, _)| at).collect()
-        };
-        let schema = plan.widened(setup.schema.clone());
-        let file = tidy_gate_targets::open(place, &schema, options, &wants, &INTERRUPTED).map_err(refused)?;
-        let mut gate = gate_of(file.table().clone());
-        if let Some(field) = keys().find(|field| column_of(&gate, field).is_none()) {
-            return Err(without_key(place, setup, *field, &file).into());
-        }
-        if place.is_database() || !gate.has_votes() {
-            return Ok((file, Arc::new(gate), None));
-        }
-        // How an export writes its dates and numbers, all its rows decide.
-        let votes = gate_of(file.table().clone()).only_for_votes();
-        let outcome = run::look(&votes, &file, self.threads)?;
-        gate.settle_ways(&outcome.votes);
-        Ok((file, Arc::new(gate), Some(outcome)))
-    }
-}
-
-/// What of a plan's scope concerns records as they are.
-fn of_records(plan: &Plan) -> Option<ScopeOf> {
-    let condition = plan.scope.as_ref()?.condition.clone();
-    condition.is_some().then(|| ScopeOf { condition, ..ScopeOf::default() })
-}
-
-fn without_key(place: &Place, setup: &Setup, field: usize, file: &TableFile) -> Failure {
-    let name = setup.schema.fields.get(field).map(|field| field.name.clone()).unwrap_or_default();
-    let headings = &file.table().headings;
-    let near = likeness::nearest(&name, headings.iter().map(|heading| (heading.as_str(), heading)));
-    let help = match near {
-        Some(near) => format!("is it \"{near}\"? Say so under [existing.columns] of the plan"),
-        None => {
-            format!(
-                "its columns are {}; [existing.columns] of the plan says which is which",
-                headings.join(", ")
-            )
-        }
-    };
-    Failure::usage(format!("{} has no column for {name}, which the key needs", place.name()), help)
 }
 
 /// The values of some fields of a record.

@@ -2,6 +2,7 @@
 
 use super::batch::{Batch, short};
 use super::former::{Former, Plainly};
+use super::keys::Keys;
 use super::known::Existing;
 use super::line_index::{LineIndex, line_hash};
 use super::probe::{Owners, Probe};
@@ -84,6 +85,11 @@ impl Kept {
             repeated: 0,
             near,
         }
+    }
+
+    /// Says what reads their cells, where that was not known before all were read.
+    pub fn read_by(&mut self, former: Arc<dyn Former>) {
+        self.of.former = former;
     }
 
     /// The fields that are kept.
@@ -294,6 +300,11 @@ impl Kept {
         Some(ExistingRow { number, key, fields: &self.of.fields, bytes, ends, former, is_formed, only: None })
     }
 
+    /// The row as what its record has of its own.
+    fn whole<'a>(&'a self, row: ExistingRow<'a>) -> ExistingRow<'a> {
+        ExistingRow { only: self.of.header.as_deref(), ..row }
+    }
+
     fn find(&self, hash: u64, key: &[u8]) -> Option<u32> {
         let is_it = |known: &(u64, u32)| known.0 == hash && key_of(&self.bytes, &self.starts, known.1) == key;
         self.table.find(hash, is_it).map(|known| known.1)
@@ -315,8 +326,20 @@ fn key_of<'a>(bytes: &'a [u8], starts: &[(usize, u32, bool)], number: u32) -> &'
 
 impl Existing for Kept {
     fn row(&self, key: &[u8]) -> Option<ExistingRow<'_>> {
-        let row = self.numbered(self.find(xxh3_64(key), key)?)?;
-        Some(ExistingRow { only: self.of.header.as_deref(), ..row })
+        Some(self.whole(self.numbered(self.find(xxh3_64(key), key)?)?))
+    }
+
+    fn rows<'a>(&'a self, keys: &Keys, found: &mut dyn FnMut(Option<ExistingRow<'a>>)) {
+        // Which record it may be by its hash, of all of them first: none waits for what another fetches.
+        let may_be = |hash: u64| self.table.find(hash, |known| known.0 == hash).map(|known| known.1);
+        let numbers: Vec<Option<u32>> = keys.hashes().map(|hash| may_be(hash?)).collect();
+        for (key, number) in keys.iter().zip(numbers) {
+            let row = key.zip(number).and_then(|((_, key), number)| {
+                let row = self.numbered(number).filter(|row| row.key == key);
+                row.map_or_else(|| self.row(key), |row| Some(self.whole(row)))
+            });
+            found(row);
+        }
     }
 
     fn line(&self, key: &[u8], line: &[u8]) -> Option<ExistingRow<'_>> {
@@ -386,6 +409,13 @@ mod tests {
     fn records_are_found_by_their_key_and_the_first_of_equals_stands() {
         let mut wanted = Wanted::default();
         ["a", "b", "z"].iter().for_each(|key| wanted.add(key.as_bytes()));
+        wanted.join(Wanted::default());
+        let has = |key: &str| {
+            let (mut keys, mut has) = (Keys::default(), Vec::new());
+            [None, Some(key.as_bytes())].into_iter().for_each(|key| keys.push(key));
+            wanted.has_each(&keys, &mut has);
+            has == [false, true]
+        };
         let mut kept = Kept::new(KeptOf {
             source: "export.csv".to_owned(),
             fields: vec![4, 2],
@@ -398,7 +428,7 @@ mod tests {
         for (key, two, four) in [("a", "1", ""), ("HT-0042", "2", "x"), ("b", "3", "y"), ("b", "5", "z")] {
             let mut batch = Batch::default();
             let cells = [two, four].into_iter().map(|cell| Cow::Borrowed(cell.as_bytes()));
-            batch.take(key.as_bytes(), (true, wanted.has(key.as_bytes())), cells);
+            batch.take(key.as_bytes(), (true, has(key)), cells);
             kept.join(&batch);
         }
         let value =

@@ -1,5 +1,6 @@
 //! What may be asked of existing records.
 
+use super::keys::Keys;
 use super::probe::Probe;
 use super::row::ExistingRow;
 use std::fmt::Debug;
@@ -8,6 +9,11 @@ use std::fmt::Debug;
 pub trait Existing: Debug + Send + Sync {
     /// The record of this key.
     fn row(&self, key: &[u8]) -> Option<ExistingRow<'_>>;
+
+    /// Hands on the records of all these keys, row by row.
+    fn rows<'a>(&'a self, keys: &Keys, found: &mut dyn FnMut(Option<ExistingRow<'a>>)) {
+        keys.iter().for_each(|key| found(key.and_then(|(_, key)| self.row(key))));
+    }
 
     /// The line of this key in the record of this key, where several rows make a record: then [`Existing::row`] gives
     /// what the record has of its own.

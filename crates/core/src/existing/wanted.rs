@@ -1,5 +1,6 @@
 //! What a file asks of existing records, by hash.
 
+use super::keys::Keys;
 use hashbrown::HashTable;
 use xxhash_rust::xxh3::{xxh3_64, xxh3_128};
 
@@ -7,6 +8,8 @@ use xxhash_rust::xxh3::{xxh3_64, xxh3_128};
 #[derive(Debug, Default)]
 pub struct Wanted {
     keys: HashTable<u64>,
+    /// Keys that are in no table yet: they come there together.
+    waiting: Vec<u64>,
     /// Of each probe the hashes of its values; nothing where they are not known beforehand.
     probes: Vec<Option<HashTable<u64>>>,
 }
@@ -16,12 +19,21 @@ impl Wanted {
     #[must_use]
     pub fn new(probes: usize, is_known: impl Fn(usize) -> bool) -> Self {
         let probe = |at| is_known(at).then(HashTable::new);
-        Self { keys: HashTable::new(), probes: (0..probes).map(probe).collect() }
+        Self { probes: (0..probes).map(probe).collect(), ..Self::default() }
     }
 
     /// Takes up a key.
     pub fn add(&mut self, key: &[u8]) {
-        insert(&mut self.keys, xxh3_64(key));
+        self.waiting.push(xxh3_64(key));
+        if self.waiting.len() == MOST_WAITING {
+            self.settle();
+        }
+    }
+
+    /// Takes what waits into the table.
+    fn settle(&mut self) {
+        self.keys.reserve(self.waiting.len(), |hash| *hash);
+        self.waiting.drain(..).for_each(|hash| insert(&mut self.keys, hash));
     }
 
     /// Takes up the values of a probe.
@@ -32,25 +44,31 @@ impl Wanted {
     }
 
     /// Takes up what another has.
-    pub fn join(&mut self, other: Self) {
-        other.keys.into_iter().for_each(|hash| insert(&mut self.keys, hash));
-        for (own, other) in self.probes.iter_mut().zip(other.probes) {
+    pub fn join(&mut self, mut other: Self) {
+        for (own, other) in self.probes.iter_mut().zip(std::mem::take(&mut other.probes)) {
             match (own.as_mut(), other) {
                 (Some(own), Some(other)) => other.into_iter().for_each(|hash| insert(own, hash)),
                 _ => *own = None,
             }
         }
+        self.join_keys(other);
     }
 
     /// Takes up the keys of another.
-    pub fn join_keys(&mut self, other: Self) {
-        other.keys.into_iter().for_each(|hash| insert(&mut self.keys, hash));
+    pub fn join_keys(&mut self, mut other: Self) {
+        self.settle();
+        other.settle();
+        if self.keys.is_empty() {
+            self.keys = other.keys;
+        } else {
+            other.keys.into_iter().for_each(|hash| insert(&mut self.keys, hash));
+        }
     }
 
-    /// Whether a key may be among them: hashes only suspect.
-    #[must_use]
-    pub fn has(&self, key: &[u8]) -> bool {
-        has(&self.keys, xxh3_64(key))
+    /// Of each key whether it may be among them, when all were joined: hashes only suspect.
+    pub fn has_each(&self, keys: &Keys, into: &mut Vec<bool>) {
+        into.clear();
+        into.extend(keys.hashes().map(|hash| hash.is_some_and(|hash| has(&self.keys, hash))));
     }
 
     /// Whether the values of a probe may be among them.
@@ -58,6 +76,9 @@ impl Wanted {
         self.probes.get(probe).and_then(Option::as_ref).is_none_or(|hashes| has(hashes, hash as u64))
     }
 }
+
+/// So many keys wait at most.
+const MOST_WAITING: usize = 4096;
 
 fn insert(hashes: &mut HashTable<u64>, hash: u64) {
     hashes.entry(hash, |other| *other == hash, |hash| *hash).or_insert(hash);

@@ -2,6 +2,7 @@
 
 use super::assembly::Gate;
 use super::clues::{ClueMaker, Clues};
+use super::compiled::Column;
 use super::evidence::Votes;
 use super::gathered::{Gathered, Kept, MOST_KEPT, Rewriting};
 use super::hashing::{Scratch, hash_keys};
@@ -20,6 +21,7 @@ use super::words::Words;
 use crate::aside::Aside;
 use crate::block::Block;
 use crate::catalogue::{Code, Level, Tag};
+use crate::existing::Keys;
 use crate::finding::Finding;
 use crate::rows::{BlankRun, Cells, Milestone};
 use std::collections::BTreeMap;
@@ -86,6 +88,7 @@ pub struct Judge<'g> {
     there: Vec<There<'g>>,
     shares: (Vec<Shares>, Vec<Shares>),
     key: Vec<u8>,
+    keys_of_rows: Keys,
 }
 
 impl<'g> Judge<'g> {
@@ -118,6 +121,7 @@ impl<'g> Judge<'g> {
             there: Vec::new(),
             shares: Default::default(),
             key: Vec::new(),
+            keys_of_rows: Keys::default(),
         }
     }
 
@@ -211,7 +215,7 @@ impl<'g> Judge<'g> {
         if self.sees_outside {
             return;
         }
-        self.gate.find_there(block, &self.cells, &mut self.key, &mut self.there);
+        self.gate.find_there(block, &self.cells, (&mut self.keys_of_rows, &mut self.key), &mut self.there);
         if self.gate.leaves_out() {
             self.find_outside(block);
         }
@@ -231,7 +235,12 @@ impl<'g> Judge<'g> {
             self.cells.passed.extend(outside);
             self.cells.passed.sort_unstable();
             self.lay_out_rows(block);
-            self.gate.find_there(block, &self.cells, &mut self.key, &mut self.there);
+            self.gate.find_there(
+                block,
+                &self.cells,
+                (&mut self.keys_of_rows, &mut self.key),
+                &mut self.there,
+            );
         }
     }
 
@@ -247,6 +256,28 @@ impl<'g> Judge<'g> {
         if let Some(lines) = &self.gate.lines {
             lines.enter(self.gate, &self.state.heads, block, &mut self.cells);
         }
+    }
+
+    /// Counts what the cells of the block laid out last say of how their columns are written, and nothing else.
+    pub(super) fn vote(&mut self, block: &Block) {
+        for (column, memo) in self.memos.iter_mut().enumerate() {
+            let votes = |column: &&Column| column.field.is_some() && column.program.has_vote();
+            if self.gate.columns.get(column).filter(votes).is_none() {
+                continue;
+            }
+            let known = (memo, &mut self.translated);
+            let found =
+                mark_column(self.gate, column, (block, &self.cells, &self.there), known, &mut self.marks);
+            if let Some(votes) = self.votes.get_mut(column) {
+                votes.join(found.votes);
+            }
+            self.marks.clear();
+        }
+    }
+
+    /// What all cells said of how their columns are written.
+    pub(super) fn votes(&self) -> &[Votes] {
+        &self.votes
     }
 
     /// Lays out the block and marks what is wrong in it.

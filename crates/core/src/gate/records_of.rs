@@ -2,6 +2,7 @@
 
 use super::assembly::Gate;
 use super::compiled::Column;
+use super::evidence::Votes;
 use super::judge::Judge;
 use super::key_values::values;
 use super::seen::Seen;
@@ -38,6 +39,17 @@ impl<'g> RecordsOf<'g> {
     pub fn read(&mut self, block: &Block) -> usize {
         self.judge.lay_out(block);
         self.judge.cells().len()
+    }
+
+    /// Counts what the cells of the block say of how their columns are written.
+    pub fn vote(&mut self, block: &Block) {
+        self.judge.vote(block);
+    }
+
+    /// What all cells said of how their columns are written, column by column.
+    #[must_use]
+    pub fn votes(&self) -> &[Votes] {
+        self.judge.votes()
     }
 
     /// Writes the key of a row, so that equal keys have equal bytes; false where a part of it is blank or cannot be read.
@@ -139,6 +151,19 @@ impl Gate {
     pub fn key_has_vote(&self) -> bool {
         let columns = self.key_set().map(|keyset| keyset.columns.as_slice()).unwrap_or_default();
         columns.iter().filter_map(|column| self.columns.get(*column)).any(|column| column.program.has_vote())
+    }
+
+    /// Whether records are the same however columns turn out to be written: nothing by which they are told apart or looked
+    /// for waits for all rows.
+    #[must_use]
+    pub fn reads_before_votes(&self, probes: &[Probe]) -> bool {
+        let has_vote = |field: &usize| {
+            let column = self.column_of(*field).and_then(|column| self.columns.get(column));
+            column.is_some_and(|column| column.program.has_vote())
+        };
+        let probed = probes.iter().flat_map(|probe| &probe.fields);
+        let scoped = self.scope_condition().into_iter().flat_map(|condition| &condition.fields);
+        self.lines.is_none() && !self.key_has_vote() && !probed.chain(scoped).any(has_vote)
     }
 
     /// Whether how any column is written is only known when all rows were read.

@@ -8,7 +8,7 @@ use super::seen::Seen;
 use super::standing::There;
 use crate::block::Block;
 use crate::catalogue::{Code, Level, entry};
-use crate::existing::{Existing, ExistingRow};
+use crate::existing::{Existing, ExistingRow, Keys};
 use crate::finding::{Finding, MASK};
 use crate::mode::Mode;
 use crate::rows::Cells;
@@ -71,13 +71,25 @@ impl Compiled {
         if !has_key {
             return Some(self.there_by_other(existing, block, cells, row, key));
         }
-        let Some(record) = existing.row(key) else { return Some(There::Nothing) };
+        let found = existing.row(key);
+        Some(self.there_of(existing, (block, cells, row), key, found))
+    }
+
+    /// What stands under this key of a row, where this record was found for it.
+    fn there_of<'a>(
+        &'a self,
+        existing: &'a dyn Existing,
+        (block, cells, row): (&Block, &Cells, usize),
+        key: &[u8],
+        found: Option<ExistingRow<'a>>,
+    ) -> There<'a> {
+        let Some(record) = found else { return There::Nothing };
         if !record.is_new_line() {
-            return Some(There::Record(record));
+            return There::Record(record);
         }
         let mut line = Vec::new();
         self.line_values(block, cells, row, &mut line);
-        Some(There::Record(existing.line(key, &line).unwrap_or(record)))
+        There::Record(existing.line(key, &line).unwrap_or(record))
     }
 
     /// Writes the key of a line within its record; nothing where it has none.
@@ -144,13 +156,25 @@ impl Compiled {
         &'a self,
         block: &Block,
         cells: &Cells,
-        key: &mut Vec<u8>,
+        (keys, key): (&mut Keys, &mut Vec<u8>),
         into: &mut Vec<There<'a>>,
     ) {
         into.clear();
-        if self.settings.existing.is_some() {
-            into.extend((0..cells.len()).map_while(|row| self.there(block, cells, row, key)));
+        keys.clear();
+        let Some(existing) = self.settings.existing.as_deref() else { return };
+        for row in 0..cells.len() {
+            let has_key =
+                self.key_set().is_some_and(|keyset| values(self, keyset, (block, cells, row), None, key));
+            keys.push(has_key.then_some(key.as_slice()));
         }
+        let mut by_row = keys.iter().enumerate();
+        existing.rows(keys, &mut |found| {
+            let Some((row, of_row)) = by_row.next() else { return };
+            into.push(match of_row {
+                Some((_, of_row)) => self.there_of(existing, (block, cells, row), of_row, found),
+                None => self.there_by_other(existing, block, cells, row, key),
+            });
+        });
     }
 
     /// Whether what a record has stays, and only its blank fields are filled.
