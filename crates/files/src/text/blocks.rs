@@ -41,8 +41,9 @@ impl Blocks {
     /// Fills the block with the next whole rows.
     pub(crate) fn fill(&mut self, block: &mut Block, dialect: Dialect) -> Result<bool, Error> {
         let mut filled = self.tail.len();
-        let mut target = filled + self.step;
-        grow(&mut block.buffer, target);
+        // The buffer of a short text is no longer than it; a line end may come behind its last row.
+        let mut target = filled + self.step.min(self.stream.left().unwrap_or(self.step));
+        grow(&mut block.buffer, target + 1);
         for (to, from) in block.buffer.iter_mut().zip(&self.tail) {
             *to = *from;
         }

@@ -23,6 +23,8 @@ pub(crate) struct TextStream {
     /// What was read ahead.
     ahead: Vec<u8>,
     taken: usize,
+    /// So many bytes are still to come of the source, where that is known.
+    rest: Option<usize>,
     /// Keeps the text where it cannot be made again.
     keep: Option<File>,
     /// Whether carriage returns alone end the lines.
@@ -64,9 +66,8 @@ impl TextStream {
         options: &ReadOptions,
         may_return: bool,
     ) -> Result<(Self, Again), Error> {
-        let path = input.path().to_owned();
+        let (path, (mut reader, mut file)) = (input.path().to_owned(), input.take());
         let failed = |source| Error::Read { path: path.clone(), source };
-        let (mut reader, mut file) = input.take();
         let (mut head, mut is_whole) =
             head_of(&mut reader).map_err(|source| reading_failed(&path, source))?;
         let packing = Packing::of(&head).filter(|_| !options.is_made);
@@ -84,6 +85,7 @@ impl TextStream {
         }
         let (bom, encoding) = (chosen.bom, chosen.encoding);
         let facts = StreamFacts { packing, chosen: chosen.clone() };
+        let rest = (is_whole && !not_utf8).then_some(head.len());
         let whole: Box<dyn Read + Send> = Box::new(Cursor::new(head).chain(reader));
         let source = match not_utf8 {
             true => {
@@ -98,6 +100,7 @@ impl TextStream {
             source,
             ahead: Vec::new(),
             taken: 0,
+            rest,
             keep: None,
             returns_alone: false,
             facts,
@@ -112,10 +115,8 @@ impl TextStream {
                 Again::Recoded { file, points, chosen, returns_alone }
             }
             _ if may_return => {
-                let failed = |source| Error::Read { path: stream.path.clone(), source };
-                let kept = tempfile::tempfile().map_err(failed)?;
-                // Both handles share one place in the file: all is written before anything is read again.
-                stream.keep = Some(kept.try_clone().map_err(failed)?);
+                let (keep, kept) = kept_at(&stream.path)?;
+                stream.keep = Some(keep);
                 Again::Kept { file: Mutex::new(kept), returns_alone }
             }
             _ => Again::Never,
@@ -150,8 +151,9 @@ impl TextStream {
             self.taken = 0;
         }
         let start = self.ahead.len();
-        if start < count {
-            self.ahead.resize(count, 0);
+        let wanted = count.saturating_sub(start).min(self.rest.unwrap_or(usize::MAX));
+        if wanted > 0 {
+            self.ahead.resize(start + wanted, 0);
             let mut ahead = std::mem::take(&mut self.ahead);
             let filled = self.fill(ahead.get_mut(start..).unwrap_or_default());
             ahead.truncate(start + filled.as_ref().map_or(0, |filled| *filled));
@@ -180,6 +182,11 @@ impl TextStream {
         Ok(count + self.fill(rest)?)
     }
 
+    /// How many bytes follow, where that is known.
+    pub(crate) fn left(&self) -> Option<usize> {
+        Some(self.ahead.len() - self.taken + self.rest?)
+    }
+
     /// Passes over bytes that were peeked at; gives how many.
     pub(crate) fn pass(&mut self, count: usize) -> usize {
         let count = count.min(self.ahead.len() - self.taken);
@@ -203,6 +210,8 @@ impl TextStream {
             Some(packing) => unpacking_failed(&self.path, packing, self.expansion, source),
             None => reading_failed(&self.path, source),
         })?;
+        self.rest =
+            if count < into.len() { Some(0) } else { self.rest.map(|rest| rest.saturating_sub(count)) };
         let read = into.get_mut(..count).unwrap_or_default();
         if self.returns_alone {
             to_line_feeds(read);
@@ -256,6 +265,14 @@ impl Again {
     pub(crate) fn is_possible(&self) -> bool {
         !matches!(self, Self::Never)
     }
+}
+
+/// A temporary file for the text of an input, to be written and to be read: both handles share one place in it, so that all
+/// is written before anything is read again.
+fn kept_at(path: &Path) -> Result<(File, File), Error> {
+    let failed = |source| Error::Read { path: path.to_owned(), source };
+    let kept = tempfile::tempfile().map_err(failed)?;
+    Ok((kept.try_clone().map_err(failed)?, kept))
 }
 
 /// A file read on from a place, whatever others read of it meanwhile.
