@@ -17,7 +17,7 @@ use crate::likeness::unaccented;
 use crate::rows::Cells;
 use crate::scan::{is_plain, letter_sum, letter_sums};
 use crate::straight::SPREAD;
-use xxhash_rust::xxh3::xxh3_64;
+use xxhash_rust::xxh3::{xxh3_64, xxh3_64_with_seed};
 
 /// What is known of a row: a hash of its columns so far, and how many of them are filled.
 #[derive(Debug, Clone, Copy, Default)]
@@ -37,13 +37,36 @@ impl Sum {
     }
 }
 
-/// Takes the sums of the rows of a block; `rows` is a list that is used again from block to block.
+/// The sums of cells that need a closer look, by a hash of each: they tend to come again. Sums only suspect, so that a cell
+/// may be taken for another of the same hash.
+#[derive(Debug, Default)]
+pub(super) struct KnownSums(Vec<(u64, u64)>);
+
+impl KnownSums {
+    const SLOTS: usize = 1024;
+
+    fn of(&mut self, number: usize, raw: &[u8], sum: impl FnOnce() -> u64) -> u64 {
+        if self.0.is_empty() {
+            self.0.resize(Self::SLOTS, (0, 0));
+        }
+        // No hash is the nought of an empty slot.
+        let hash = xxh3_64_with_seed(raw, number as u64) | 1;
+        #[expect(clippy::cast_possible_truncation, reason = "masked to the slots")]
+        let Some(known) = self.0.get_mut((hash >> 1) as usize % Self::SLOTS) else { return sum() };
+        if known.0 != hash {
+            *known = (hash, sum());
+        }
+        known.1
+    }
+}
+
+/// Takes the sums of the rows of a block; `rows` and `known` are used again from block to block.
 pub(super) fn hash(
     gate: &Compiled,
     keyset: &KeySet,
     block: &Block,
     cells: &Cells,
-    rows: &mut Vec<Sum>,
+    (rows, known): (&mut Vec<Sum>, &mut KnownSums),
     store: &mut KeyStore,
 ) {
     let dialect = gate.table.dialect;
@@ -51,7 +74,10 @@ pub(super) fn hash(
     rows.resize(cells.len(), Sum::default());
     for at in gate.alike_probes.iter().copied() {
         let Some((number, column)) = column_at(gate, keyset, at) else { continue };
-        let slow = |row: usize| slow_sum(gate, column, cells.bytes(block, row, number));
+        let mut slow = |row: usize| {
+            let raw = cells.bytes(block, row, number);
+            known.of(number, raw, || slow_sum(gate, column, raw))
+        };
         // A cell may be a word for blank, or take over what stands above it.
         let is_open = |row: usize, sum: u64| {
             column

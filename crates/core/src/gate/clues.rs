@@ -2,6 +2,7 @@
 //! with a unit. A clue alone proves nothing; [`crate::causes`] weighs all of them.
 
 use super::assembly::Gate;
+use super::evidence;
 use super::kinds::Value;
 use super::mark::Mark;
 use super::row_kinds::{self, RowKind, RowSigns};
@@ -12,7 +13,7 @@ use crate::catalogue::{Code, Level};
 use crate::rows::{Cells, text_of};
 use crate::schema::Kind;
 use crate::straight::BuildStraight;
-use crate::value::{Date, DatePattern, DateReading, Number, truth, truth_words};
+use crate::value::{Date, DatePattern, DateReading, Marks, Number, truth, truth_words};
 use std::collections::HashMap;
 use std::sync::Arc;
 use xxhash_rust::xxh3::xxh3_64_with_seed;
@@ -236,10 +237,12 @@ impl<'g> ClueMaker<'g> {
             Some(column) => self.hint(column, mark.code, text.trim()),
             None => Hint::None,
         };
-        let clue = clue(mark, text, hint);
-        distinct.push(clue.clone());
+        distinct.push(clue(mark, text, hint));
         let number = last_of(distinct);
-        if self.known.len() < REMEMBERED && raw.len() <= LONGEST {
+        if self.known.len() < REMEMBERED
+            && raw.len() <= LONGEST
+            && let Some(clue) = distinct.last().cloned()
+        {
             self.known.insert(key, Known { raw: raw.into(), clue, told: (self.block, number) });
         }
         number
@@ -371,9 +374,11 @@ fn unit(text: &str) -> Option<&str> {
     let unit = unit.trim();
     let is_unit = (1..=8).contains(&unit.chars().count())
         && !unit.chars().any(|c| c.is_ascii_digit() || c.is_control());
-    let is_number = || {
-        Number::decimal(number.trim()).is_some()
-            || Number::decimal(&number.trim().replace(',', ".")).is_some()
+    let number = number.trim();
+    let is_read = |marks: Marks| {
+        let plain = marks.plain(number).or_else(|| marks.plain_by_any(number));
+        plain.is_some_and(|plain| Number::decimal(&plain).is_some())
     };
+    let is_number = || is_read(evidence::POINT) || is_read(evidence::COMMA);
     (is_unit && is_number()).then_some(unit)
 }

@@ -1,6 +1,6 @@
 //! The values of combinations that must not repeat, hashed while rows go by.
 
-use super::alike_sums::{self, Sum};
+use super::alike_sums::{self, KnownSums, Sum};
 use super::assembly::Gate;
 use super::compiled::Compiled;
 use super::key_values::values;
@@ -17,6 +17,7 @@ use xxhash_rust::xxh3::xxh3_64;
 pub(super) struct Scratch {
     text: Vec<u8>,
     sums: Vec<Sum>,
+    known: KnownSums,
     row_sums: Vec<u64>,
 }
 
@@ -29,7 +30,8 @@ pub(super) fn hash_keys(
     store: &mut KeyStore,
 ) {
     if keyset.is_alike() {
-        alike_sums::hash(gate, keyset, block, cells, &mut scratch.sums, store);
+        let lists = (&mut scratch.sums, &mut scratch.known);
+        alike_sums::hash(gate, keyset, block, cells, lists, store);
         return;
     }
     if keyset.takes_blanks() {

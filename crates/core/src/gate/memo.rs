@@ -29,11 +29,14 @@ const MANY_COLUMNS: usize = 512;
 const MORE: usize = 8;
 const MOST_SLOTS: usize = 8192;
 const FEW_COLUMNS: usize = 64;
-const LONGEST: usize = 40;
+/// Longer cells are kept beside them: so many of a column, none longer than this.
+const SHORT: usize = 40;
+const LONG_SLOTS: usize = 32;
+const LONGEST: usize = 1000;
 
 #[derive(Debug, Clone, Copy)]
 struct Slot {
-    raw: [u8; LONGEST],
+    raw: [u8; SHORT],
     len: u8,
     told: Told,
 }
@@ -42,6 +45,7 @@ struct Slot {
 #[derive(Debug)]
 pub(super) struct Memo {
     slots: Vec<Option<Slot>>,
+    long: Vec<(Vec<u8>, Told)>,
     most: usize,
     limit: usize,
     /// Values that took the place of another since there are so many slots.
@@ -53,14 +57,14 @@ impl Memo {
     pub(super) fn new(columns: usize) -> Self {
         let most = if columns > MANY_COLUMNS { FEW_SLOTS } else { SLOTS };
         let limit = if columns > FEW_COLUMNS { most } else { MOST_SLOTS };
-        Self { slots: Vec::new(), most, limit, displaced: 0 }
+        Self { slots: Vec::new(), long: Vec::new(), most, limit, displaced: 0 }
     }
 
     /// What is known of the raw cell, or what `judge` says of it.
     #[inline]
     pub(super) fn of(&mut self, raw: &[u8], judge: impl FnOnce() -> Told) -> Told {
-        if raw.len() > LONGEST {
-            return judge();
+        if raw.len() > SHORT {
+            return self.of_long(raw, judge);
         }
         if self.slots.is_empty() {
             self.slots.resize(self.most, None);
@@ -76,7 +80,7 @@ impl Memo {
             }
         }
         let told = judge();
-        let mut kept = Slot { raw: [0; LONGEST], len: u8::try_from(raw.len()).unwrap_or(u8::MAX), told };
+        let mut kept = Slot { raw: [0; SHORT], len: u8::try_from(raw.len()).unwrap_or(u8::MAX), told };
         for (to, from) in kept.raw.iter_mut().zip(raw) {
             *to = *from;
         }
@@ -91,5 +95,24 @@ impl Memo {
             self.slots.clear();
         }
         told
+    }
+
+    /// The same of a cell that is too long for the slots.
+    fn of_long(&mut self, raw: &[u8], judge: impl FnOnce() -> Told) -> Told {
+        if raw.len() > LONGEST {
+            return judge();
+        }
+        if self.long.is_empty() {
+            self.long.resize(LONG_SLOTS.min(self.most), (Vec::new(), Told::Broken));
+        }
+        #[expect(clippy::cast_possible_truncation, reason = "masked to the slots")]
+        let at = xxh3_64(raw) as usize % self.long.len();
+        let Some((known, told)) = self.long.get_mut(at) else { return judge() };
+        if known.as_slice() != raw {
+            *told = judge();
+            known.clear();
+            known.extend_from_slice(raw);
+        }
+        *told
     }
 }

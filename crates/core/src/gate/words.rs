@@ -4,9 +4,10 @@ use crate::catalogue::Code;
 use crate::finding::Finding;
 use crate::rows::text_of;
 use crate::scan::Dialect;
+use hashbrown::HashMap;
 use schemars::JsonSchema;
 use serde::Serialize;
-use std::collections::{BTreeMap, HashMap};
+use std::collections::BTreeMap;
 
 /// So many different words of a column are counted; where there are more, none is called frequent.
 const MOST: usize = 2_000;

@@ -150,7 +150,7 @@ pub struct Evidence {
     pub(crate) found: BTreeMap<Origin, Findings>,
     /// Those that are still gathered, and their places by what they come from.
     gathered: Vec<Findings>,
-    places: HashMap<Origin, usize>,
+    places: hashbrown::HashMap<Origin, usize>,
     /// Values of columns that count on from row to row.
     pub(crate) series: BTreeMap<usize, Series>,
 }

@@ -11,6 +11,9 @@ pub(crate) const PLACEHOLDER_DAYS: [(u16, u8, u8); 2] = [(1900, 1, 1), (9999, 12
 /// another uncommon one. Outer spaces are the caller's to see.
 #[must_use]
 pub fn has_stray_space(trimmed: &str) -> bool {
+    if trimmed.is_ascii() {
+        return memchr::memmem::find(trimmed.as_bytes(), b"  ").is_some();
+    }
     let mut before = ' ';
     trimmed.chars().any(|c| {
         let doubled = c == ' ' && before == ' ';
@@ -127,6 +130,10 @@ fn latin_twin(c: char) -> Option<char> {
 /// The first control character other than a line break, and than a tab where tabs are fine.
 #[must_use]
 pub fn control(text: &str) -> Option<char> {
+    // Without branches, so that many bytes are looked at together.
+    if !text.bytes().fold(false, |found, byte| found | (byte < b' ') | (byte > b'~')) {
+        return None;
+    }
     text.chars().find(|&c| c.is_control() && !matches!(c, '\n' | '\r' | '\t'))
 }
 
