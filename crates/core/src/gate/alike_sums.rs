@@ -51,7 +51,6 @@ impl KnownSums {
         }
         // No hash is the nought of an empty slot.
         let hash = xxh3_64_with_seed(raw, number as u64) | 1;
-        #[expect(clippy::cast_possible_truncation, reason = "masked to the slots")]
         let Some(known) = self.0.get_mut((hash >> 1) as usize % Self::SLOTS) else { return sum() };
         if known.0 != hash {
             *known = (hash, sum());

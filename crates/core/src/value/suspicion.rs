@@ -131,7 +131,7 @@ fn latin_twin(c: char) -> Option<char> {
 #[must_use]
 pub fn control(text: &str) -> Option<char> {
     // Without branches, so that many bytes are looked at together.
-    if !text.bytes().fold(false, |found, byte| found | (byte < b' ') | (byte > b'~')) {
+    if !text.bytes().fold(false, |found, byte| found | !(b' '..=b'~').contains(&byte)) {
         return None;
     }
     text.chars().find(|&c| c.is_control() && !matches!(c, '\n' | '\r' | '\t'))
