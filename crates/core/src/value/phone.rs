@@ -2,13 +2,17 @@
 
 use phonenumber::country::Id;
 use phonenumber::metadata::{DATABASE, Descriptor};
-use regex_automata::meta::Regex;
-use regex_automata::{Anchored, Input};
+use regex_automata::dfa::{Automaton, StartKind, dense};
+use regex_automata::util::start;
+use regex_automata::util::syntax;
+use regex_automata::{Anchored, MatchKind};
 use std::str::FromStr;
 use std::sync::{Arc, OnceLock};
 
 /// More digits than any number has.
 const MOST_DIGITS: usize = 20;
+/// So many bytes the table of a region's numbers may take.
+const MOST_STATES: usize = 8 << 20;
 /// A longer text is no number.
 const LONGEST: usize = 40;
 
@@ -29,7 +33,7 @@ struct Plain {
     /// Other prefixes, which are the parser's.
     others: Vec<String>,
     /// The kinds, and the lengths of each; all where there are none.
-    kinds: Regex,
+    kinds: dense::DFA<Vec<u32>>,
     lengths: Vec<Vec<u16>>,
 }
 
@@ -81,11 +85,17 @@ impl Plain {
         let pattern = |kind: &&Descriptor| {
             let bare: String =
                 kind.national_number().as_str().chars().filter(|c| !c.is_whitespace()).collect();
-            format!("^(?:{bare})$")
+            format!("(?:{bare})$")
         };
         let patterns: Vec<_> = kinds.iter().map(pattern).collect();
         let lengths = kinds.iter().map(|kind| kind.possible_length().to_vec()).collect();
-        let kinds = Regex::new_many(&patterns).ok()?;
+        let config = dense::Config::new()
+            .start_kind(StartKind::Anchored)
+            .match_kind(MatchKind::All)
+            .dfa_size_limit(Some(MOST_STATES))
+            .determinize_size_limit(Some(MOST_STATES));
+        let ascii = syntax::Config::new().unicode(false).utf8(false);
+        let kinds = dense::Builder::new().configure(config).syntax(ascii).build_many(&patterns).ok()?;
         let others = prefixes.into_iter().filter(|other| *other != prefix).map(str::to_owned).collect();
         Some(Self { code: metadata.country_code(), prefix: prefix.to_owned(), others, kinds, lengths })
     }
@@ -96,10 +106,21 @@ impl Plain {
             return None;
         }
         let national = digits.strip_prefix(self.prefix.as_bytes()).unwrap_or(digits);
-        let found = self.kinds.search_half(&Input::new(national).anchored(Anchored::Yes))?;
-        let lengths = self.lengths.get(found.pattern().as_usize())?;
+        let start = start::Config::new().anchored(Anchored::Yes);
+        let mut state = self.kinds.start_state(&start).ok()?;
+        for digit in national {
+            state = self.kinds.next_state(state, *digit);
+        }
+        let end = self.kinds.next_eoi_state(state);
+        if !self.kinds.is_match_state(end) {
+            return None;
+        }
         let length = u16::try_from(national.len()).ok()?;
-        (lengths.is_empty() || lengths.contains(&length)).then_some(national)
+        let fits = |kind: usize| {
+            let lengths = self.lengths.get(self.kinds.match_pattern(end, kind).as_usize());
+            lengths.is_some_and(|lengths| lengths.is_empty() || lengths.contains(&length))
+        };
+        (0..self.kinds.match_len(end)).any(fits).then_some(national)
     }
 
     /// A number of digits alone, as E.164 has it; nothing where that is not sure.

@@ -66,7 +66,8 @@ fn plain_uuid(buffer: &[u8], start: usize, end: usize) -> Option<bool> {
     // Thirty-two of them are digits, so that the other four are the hyphens; counted without branches.
     let is_digit = |byte: u8| byte.wrapping_sub(b'0') < 10 || (byte | 0x20).wrapping_sub(b'a') < 6;
     let digits: u8 = text.iter().map(|byte| u8::from(is_digit(*byte))).sum();
-    let capitals: u8 = text.iter().map(|byte| u8::from(byte.is_ascii_uppercase())).sum();
+    // Of all that it may hold, capitals alone lack this bit.
+    let is_small = text.iter().fold(0x20, |bit, byte| bit & byte) != 0;
     let is_one = digits == 32 && [text[8], text[13], text[18], text[23]] == [b'-'; 4];
-    is_one.then_some(capitals == 0)
+    is_one.then_some(is_small)
 }
