@@ -47,7 +47,7 @@ fn an_export_is_drafted_and_the_draft_takes_it() {
 fn what_a_column_holds_is_drafted_with_its_evidence() {
     let rows = |row: &dyn Fn(usize) -> String| (1..=40).map(row).collect::<String>();
     let many = |row: &dyn Fn(usize) -> String| (1..=120).map(row).collect::<String>();
-    let cases: [(&str, String, &[&str]); 16] = [
+    let cases: [(&str, String, &[&str]); 17] = [
         (
             "dates in another order, told where they could be turned",
             "id,on\n".to_owned() + &rows(&|n| format!("{n},{:02}/{:02}/2024\n", n % 12 + 1, n % 11 + 1)),
@@ -145,6 +145,16 @@ fn what_a_column_holds_is_drafted_with_its_evidence() {
             &[
                 "key = [\"order\", \"line\"]",
                 "[lines] with header = [\"order\", \"customer\"] and key = [\"line\"]",
+            ],
+        ),
+        (
+            "numbers with a mark are texts, and it is said what would read them",
+            "id;share;price;size\n".to_owned()
+                + &rows(&|n| format!("{n};{},5 %;CHF {}'{:03}.50;{n} cm\n", n % 9, n + 1, n * 7 % 1000)),
+            &[
+                "with \"%\" behind them: kind = \"decimal\" and percent = true",
+                "with \"CHF\" before them: kind = \"decimal\" and currency = [\"CHF\"]",
+                "with \"cm\" behind them: kind = \"decimal\" and unit = \"cm\"",
             ],
         ),
         (

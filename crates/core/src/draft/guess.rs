@@ -1,5 +1,6 @@
 //! From what a column holds to what a field asks, each guess with its evidence.
 
+mod affix;
 mod dates;
 mod evidence;
 mod key;
@@ -92,7 +93,10 @@ impl Sampled {
         match guess.kind {
             KindName::Integer | KindName::Decimal => numbers(&mut field, &guess, is_evident),
             KindName::Date | KindName::Datetime => dates(&mut field, column, &guess, is_evident, today),
-            KindName::Text => texts(&mut field, column, guess.form.is_some(), is_evident, draft),
+            KindName::Text => {
+                texts(&mut field, column, guess.form.is_some(), is_evident, draft);
+                field.remarks.extend(affix::said(column));
+            }
             KindName::Boolean => booleans(&mut field, column),
             _ => {}
         }

@@ -2,7 +2,6 @@
 //! with a unit. A clue alone proves nothing; [`crate::causes`] weighs all of them.
 
 use super::assembly::Gate;
-use super::evidence;
 use super::kinds::Value;
 use super::mark::Mark;
 use super::row_kinds::{self, RowKind, RowSigns};
@@ -13,7 +12,7 @@ use crate::catalogue::{Code, Level};
 use crate::rows::{Cells, text_of};
 use crate::schema::Kind;
 use crate::straight::BuildStraight;
-use crate::value::{Date, DatePattern, DateReading, Marks, Number, truth, truth_words};
+use crate::value::{Date, DatePattern, DateReading, is_number_somehow, truth, truth_words};
 use std::collections::HashMap;
 use std::sync::Arc;
 use xxhash_rust::xxh3::xxh3_64_with_seed;
@@ -374,11 +373,5 @@ fn unit(text: &str) -> Option<&str> {
     let unit = unit.trim();
     let is_unit = (1..=8).contains(&unit.chars().count())
         && !unit.chars().any(|c| c.is_ascii_digit() || c.is_control());
-    let number = number.trim();
-    let is_read = |marks: Marks| {
-        let plain = marks.plain(number).or_else(|| marks.plain_by_any(number));
-        plain.is_some_and(|plain| Number::decimal(&plain).is_some())
-    };
-    let is_number = || is_read(evidence::POINT) || is_read(evidence::COMMA);
-    (is_unit && is_number()).then_some(unit)
+    (is_unit && is_number_somehow(number.trim())).then_some(unit)
 }

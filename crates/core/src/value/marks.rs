@@ -1,5 +1,6 @@
 //! The marks inside numbers: which one begins the decimals, which one parts thousands.
 
+use super::number::Number;
 use std::borrow::Cow;
 
 /// What stands between the thousands of a number.
@@ -112,10 +113,20 @@ impl Marks {
     }
 }
 
+/// Whether a text is a number with a point or a comma before its decimals and anything common between its thousands.
+#[must_use]
+pub fn is_number_somehow(text: &str) -> bool {
+    let is_read = |(decimal, group)| {
+        let marks = Marks { decimal, group: Group::Mark(group) };
+        let plain = marks.plain(text).or_else(|| marks.plain_by_any(text));
+        plain.is_some_and(|plain| Number::decimal(&plain).is_some())
+    };
+    [('.', ','), (',', '.')].into_iter().any(is_read)
+}
+
 #[cfg(test)]
 mod tests {
     use super::*;
-    use crate::value::Number;
     use proptest::prelude::*;
 
     #[test]
