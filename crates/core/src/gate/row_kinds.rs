@@ -45,12 +45,18 @@ impl RowSigns {
         raw: impl Fn(usize) -> &'a [u8],
         first_marked: Option<usize>,
     ) -> bool {
-        // Cells that may be blank, or begin with the letter of their heading; those that surely do not.
+        // Cells that may begin with the letter of their heading; those that surely do not.
         let (mut open, mut other, mut leads) = (0, 0, None);
+        let is_blank = |cell: &[u8]| {
+            !cell.first().is_some_and(u8::is_ascii_alphanumeric)
+                && text_of(cell, gate.table().dialect).is_ok_and(|text| text.trim().is_empty())
+        };
         for at in 0..gate.width() {
             let cell = raw(at);
+            if is_blank(cell) {
+                continue;
+            }
             match (cell.first(), self.firsts.get(at).copied().flatten()) {
-                (None, _) => continue,
                 (Some(byte), Some(first))
                     if byte.is_ascii_alphanumeric() && byte.to_ascii_lowercase() != first =>
                 {
@@ -58,9 +64,7 @@ impl RowSigns {
                 }
                 _ => open += 1,
             }
-            if leads.is_none() && !cell.trim_ascii().is_empty() {
-                leads = Some(cell);
-            }
+            leads = leads.or(Some(cell));
         }
         let may_be_headings = open >= 2 && open * 4 >= (open + other) * 3;
         let is_word = |cell: &[u8]| {
@@ -184,11 +188,13 @@ mod tests {
         ("seen_on", "date"),
     ];
     const HEADINGS: [&str; 7] = ["tag", "Planted on", "stems", "girth", "seen_on", "-", "Ørsted"];
-    const CELLS: [&str; 22] = [
+    const CELLS: [&str; 24] = [
         "",
         "",
         " ",
         "\u{A0}",
+        "\"\"",
+        "\" \u{A0}\"",
         "Total",
         "\"Grand total\"",
         "Summe 5",
