@@ -30,7 +30,7 @@ pub use date_pattern::{DatePattern, DateReading, NamedForm, PatternFault};
 pub use duration::{Duration, DurationUnit};
 pub use email::EmailFault;
 pub use fixed::Fixed;
-pub use marks::{Group, Marks, is_number_somehow};
+pub use marks::{Group, Marks, is_number_somehow, unit_behind};
 pub use month_names::MonthNames;
 pub use number::{Number, may_be_thousands};
 pub use picklist::{Match, PickValue, Picklist};

@@ -12,7 +12,7 @@ use crate::catalogue::{Code, Level};
 use crate::rows::{Cells, text_of};
 use crate::schema::Kind;
 use crate::straight::BuildStraight;
-use crate::value::{Date, DatePattern, DateReading, is_number_somehow, truth, truth_words};
+use crate::value::{Date, DatePattern, DateReading, truth, truth_words, unit_behind};
 use std::collections::HashMap;
 use std::sync::Arc;
 use xxhash_rust::xxh3::xxh3_64_with_seed;
@@ -257,7 +257,7 @@ impl<'g> ClueMaker<'g> {
     fn hint(&mut self, column: usize, code: Code, text: &str) -> Hint {
         match code {
             Code::OffList | Code::BooleanBad | Code::ReferenceUnknown => self.words(column, code, text),
-            Code::DecimalBad | Code::IntegerBad => match unit(text) {
+            Code::DecimalBad | Code::IntegerBad => match unit_behind(text) {
                 Some(unit) => Hint::Unit(unit.into()),
                 None => Hint::None,
             },
@@ -364,14 +364,4 @@ pub(super) fn reads(candidates: &[DatePattern], text: &str, today: Date, forms: 
         .enumerate()
         .filter(|(at, pattern)| forms >> at & 1 == 1 && is_read(pattern))
         .fold(0, |mask, (at, _)| mask | 1 << at)
-}
-
-/// What stands behind a number, if that is no longer than a unit.
-fn unit(text: &str) -> Option<&str> {
-    let end = text.rfind(|c: char| c.is_ascii_digit())? + 1;
-    let (number, unit) = text.split_at(end);
-    let unit = unit.trim();
-    let is_unit = (1..=8).contains(&unit.chars().count())
-        && !unit.chars().any(|c| c.is_ascii_digit() || c.is_control());
-    (is_unit && is_number_somehow(number.trim())).then_some(unit)
 }

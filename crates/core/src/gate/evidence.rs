@@ -2,7 +2,7 @@
 //! column decides, never the cell: a cell that fits one way only is a vote, and a way holds when it has votes, and at
 //! least twenty for each against it.
 
-use crate::value::{Date, Group, Marks};
+use crate::value::Date;
 
 /// The way in which a column is written.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Default)]
@@ -246,10 +246,6 @@ pub(crate) fn vote<T: PartialEq>(
         _ => Says::Nothing,
     }
 }
-
-/// The marks of the two ways of writing numbers.
-pub(crate) const POINT: Marks = Marks { decimal: '.', group: Group::Mark(',') };
-pub(crate) const COMMA: Marks = Marks { decimal: ',', group: Group::Mark('.') };
 
 #[cfg(test)]
 mod tests {

@@ -1,6 +1,6 @@
 //! What is asked of numbers: how they are read under marks, their digits, and their bounds for the fast way.
 
-use super::evidence::{self, Way};
+use super::evidence::Way;
 use super::verdict::{Given, Verdict};
 use crate::catalogue::Code;
 use crate::schema::Range;
@@ -24,7 +24,7 @@ pub(super) fn with_number<T>(
     let Some(marks) = marks else {
         // In a whole number a mark can only part thousands.
         if is_whole && given.text.contains([',', '.']) {
-            let parted = [evidence::POINT, evidence::COMMA].into_iter().find_map(|marks| {
+            let parted = [Marks::POINT, Marks::COMMA].into_iter().find_map(|marks| {
                 let has = |mark| given.text.contains(mark);
                 (!has(marks.decimal)).then(|| marks.plain(given.text)).flatten()
             });
@@ -33,7 +33,7 @@ pub(super) fn with_number<T>(
         if let Some(number) = read(given.text) {
             return Some(take(number));
         }
-        let plain = evidence::POINT.plain_by_any(given.text)?;
+        let plain = Marks::POINT.plain_apart(given.text)?;
         return read(&plain).map(take);
     };
     if given.is_stored
@@ -41,7 +41,7 @@ pub(super) fn with_number<T>(
     {
         return Some(take(number));
     }
-    let plain = marks.plain(given.text).or_else(|| marks.plain_by_any(given.text))?;
+    let plain = marks.plain_by_any(given.text)?;
     read(&plain).map(take)
 }
 
@@ -70,10 +70,10 @@ pub(crate) fn both_ways(
     range: &Range<Number<'static>>,
 ) -> (Option<Number<'static>>, Option<Number<'static>>) {
     let read = |marks: Marks| {
-        let plain = marks.plain(text).or_else(|| marks.plain_by_any(text))?;
+        let plain = marks.plain_by_any(text)?;
         Number::decimal(&plain).map(Number::into_owned)
     };
-    match (read(evidence::POINT), read(evidence::COMMA)) {
+    match (read(Marks::POINT), read(Marks::COMMA)) {
         (Some(point), Some(comma)) if point != comma => {
             match (fits(&point, digits, range), fits(&comma, digits, range)) {
                 (true, false) => (Some(point), None),

@@ -2,7 +2,6 @@
 //! readable values of its column.
 
 use super::compiled::Compiled;
-use super::evidence;
 use super::judge::Judge;
 use super::kinds::Program;
 use super::total_words::is_total_word;
@@ -11,7 +10,7 @@ use crate::catalogue::{Code, Level, entry};
 use crate::finding::Finding;
 use crate::rows::text_of;
 use crate::scan::walk_row;
-use crate::value::{Fixed, Number};
+use crate::value::{Fixed, Marks, Number};
 
 /// A last row that may be a total, or a note below the table.
 #[derive(Debug)]
@@ -65,8 +64,8 @@ fn read(text: &str, mark: char) -> Option<Number<'static>> {
     {
         return Some(number.into_owned());
     }
-    let marks = if mark == '.' { evidence::POINT } else { evidence::COMMA };
-    let plain = marks.plain(text).or_else(|| marks.plain_by_any(text))?;
+    let marks = if mark == '.' { Marks::POINT } else { Marks::COMMA };
+    let plain = marks.plain_by_any(text)?;
     Number::decimal(&plain).map(Number::into_owned)
 }
 

@@ -1,6 +1,6 @@
 //! What kind of value a text seems to be.
 
-use crate::value::{Date, DatePattern, DateReading, Number, email, truth};
+use crate::value::{Date, DatePattern, DateReading, Group, Number, email, truth};
 use std::borrow::Cow;
 
 /// What a text can be taken for, the plainest first.
@@ -180,15 +180,15 @@ pub(crate) fn plainly(class: Class, text: &str) -> Cow<'_, str> {
         Class::CommaDecimal => Cow::Owned(text.replace(',', ".")),
         Class::Thousands(Mark::Comma | Mark::Unsure, _) => Cow::Owned(text.replace(',', "")),
         Class::Thousands(Mark::Point, _) => Cow::Owned(text.replace('.', "").replace(',', ".")),
-        Class::Thousands(Mark::Other, _) => {
-            Cow::Owned(text.replace(|c: char| GROUP_MARKS.contains(&c), "").replace(',', "."))
-        }
+        Class::Thousands(Mark::Other, _) => Cow::Owned(text.replace(is_group_mark, "").replace(',', ".")),
         _ => Cow::Borrowed(text),
     }
 }
 
-/// What stands between thousands beside points and commas.
-const GROUP_MARKS: [char; 6] = [' ', '\u{A0}', '\u{202F}', '\u{2009}', '\'', '\u{2019}'];
+/// Whether a character stands between thousands and is no point and no comma.
+fn is_group_mark(c: char) -> bool {
+    Group::UNMISTAKABLE.into_iter().any(|group| group.takes(c))
+}
 
 /// The mark between the thousands of a number, and whether it is whole: groups of three, the first of one to three.
 fn thousands(text: &str) -> Option<(Mark, bool)> {
@@ -200,7 +200,7 @@ fn thousands(text: &str) -> Option<(Mark, bool)> {
     let point = match mark {
         ',' => '.',
         '.' => ',',
-        other if GROUP_MARKS.contains(&other) => body.chars().find(|c| matches!(c, '.' | ',')).unwrap_or('.'),
+        other if is_group_mark(other) => body.chars().find(|c| matches!(c, '.' | ',')).unwrap_or('.'),
         _ => return None,
     };
     let (whole, decimals) = body.split_once(point).unwrap_or((body, ""));

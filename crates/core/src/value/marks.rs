@@ -21,7 +21,7 @@ impl Group {
     /// What can only part thousands, whatever begins the decimals: spaces (ISO 80000-1, 7.3.1) and apostrophes.
     pub const UNMISTAKABLE: [Self; 2] = [Self::Space, Self::Apostrophe];
 
-    fn takes(self, c: char) -> bool {
+    pub(crate) fn takes(self, c: char) -> bool {
         match self {
             Self::None => false,
             Self::Space => matches!(c, ' ' | '\u{A0}' | '\u{2009}' | '\u{202F}' | '\u{2007}'),
@@ -47,6 +47,11 @@ impl Default for Marks {
 }
 
 impl Marks {
+    /// A point before the decimals, commas between the thousands.
+    pub const POINT: Self = Self { decimal: '.', group: Group::Mark(',') };
+    /// The other way round.
+    pub const COMMA: Self = Self { decimal: ',', group: Group::Mark('.') };
+
     /// The same number with a point and without grouping; nothing when the marks do not stand as they must. Signs
     /// stay where they are.
     #[must_use]
@@ -94,9 +99,15 @@ impl Marks {
         Some(Cow::Owned(plain))
     }
 
-    /// The same where the thousands are parted by what can only part them, in place of the group mark.
+    /// The same, where the thousands may also be parted by what can only part them.
     #[must_use]
     pub fn plain_by_any<'a>(&self, text: &'a str) -> Option<Cow<'a, str>> {
+        self.plain(text).or_else(|| self.plain_apart(text))
+    }
+
+    /// The same, where the thousands are parted by what can only part them, in place of the group mark.
+    #[must_use]
+    pub fn plain_apart<'a>(&self, text: &'a str) -> Option<Cow<'a, str>> {
         let groups = Group::UNMISTAKABLE.into_iter().filter(|group| text.contains(|c| group.takes(c)));
         groups.map(|group| Self { group, ..*self }).find_map(|marks| marks.plain(text))
     }
@@ -113,15 +124,25 @@ impl Marks {
     }
 }
 
+/// What stands behind a number, if that is no longer than a unit; the number has a point or a comma before its decimals, and
+/// anything common between its thousands.
+#[must_use]
+pub fn unit_behind(text: &str) -> Option<&str> {
+    let end = text.rfind(|c: char| c.is_ascii_digit())? + 1;
+    let (number, unit) = text.split_at(end);
+    let unit = unit.trim();
+    let is_unit = (1..=8).contains(&unit.chars().count()) && !unit.chars().any(char::is_control);
+    (is_unit && is_number_somehow(number.trim())).then_some(unit)
+}
+
 /// Whether a text is a number with a point or a comma before its decimals and anything common between its thousands.
 #[must_use]
 pub fn is_number_somehow(text: &str) -> bool {
-    let is_read = |(decimal, group)| {
-        let marks = Marks { decimal, group: Group::Mark(group) };
-        let plain = marks.plain(text).or_else(|| marks.plain_by_any(text));
+    let is_read = |marks: Marks| {
+        let plain = marks.plain_by_any(text);
         plain.is_some_and(|plain| Number::decimal(&plain).is_some())
     };
-    [('.', ','), (',', '.')].into_iter().any(is_read)
+    is_read(Marks::POINT) || is_read(Marks::COMMA)
 }
 
 #[cfg(test)]

@@ -99,7 +99,9 @@ impl Reading<'_> {
             // What their cells say is counted while they are read.
             None => {
                 let votes = read_existing(&gate, &file, self.threads, (wanted, has_votes), &mut kept)?;
-                gate.settle_ways(&votes);
+                if has_votes {
+                    gate.settle_ways(&votes);
+                }
             }
         }
         kept.read_by(Arc::new(gate));

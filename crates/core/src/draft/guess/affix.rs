@@ -2,7 +2,8 @@
 
 use crate::draft::sample::Column;
 use crate::profile::Class;
-use crate::value::is_number_somehow;
+use crate::value::{is_number_somehow, unit_behind};
+use iso_currency::{Currency, IntoEnumIterator as _};
 
 /// What is said of a column of texts that look like numbers with the same mark; nothing where they do not.
 pub(super) fn said(column: &Column) -> Option<String> {
@@ -25,26 +26,22 @@ pub(super) fn said(column: &Column) -> Option<String> {
 
 /// The mark of a number, and whether it stands before it.
 fn mark_of(text: &str) -> Option<(&str, bool)> {
-    const LONGEST: usize = 8;
-    let is_digit = |c: char| c.is_ascii_digit();
-    let (first, last) = (text.find(is_digit)?, text.rfind(is_digit)? + 1);
-    let (before, behind) = (text.get(..first)?.trim(), text.get(last..)?.trim());
-    let (mark, number, is_before) = match (before, behind) {
-        ("" | "-" | "+", behind) => (behind, text.get(..last)?, false),
-        (before, "") => (before, text.get(first..)?, true),
-        _ => return None,
-    };
-    let is_mark = (1..=LONGEST).contains(&mark.chars().count()) && !mark.contains(char::is_control);
+    if let Some(unit) = unit_behind(text) {
+        return Some((unit, false));
+    }
     // Codes and the names of things have something before their digits, too.
-    let is_sure = !is_before || is_currency(mark);
-    (is_mark && is_sure && is_number_somehow(number.trim())).then_some((mark, is_before))
+    let (mark, number) = text.split_at(text.find(|c: char| c.is_ascii_digit())?);
+    let mark = mark.trim();
+    (is_currency(mark) && is_number_somehow(number)).then_some((mark, true))
 }
 
-/// Whether a mark is one of a currency: a sign, or a code of ISO 4217.
+/// Whether a mark is one of a currency: its code of ISO 4217, or its sign where that is no bare letters.
 fn is_currency(mark: &str) -> bool {
-    let is_sign =
-        |c: char| matches!(c, '$' | '£' | '¥' | '€' | '₹' | '₽' | '₺' | '₴' | '₩' | '₪' | '₫' | '₱' | '₦');
-    mark.contains(is_sign) || iso_currency::Currency::from_code(mark).is_some()
+    let is_sign = || {
+        let is_bare = mark.bytes().all(|byte| byte.is_ascii_alphabetic());
+        !is_bare && Currency::iter().any(|currency| currency.symbol().symbol == mark)
+    };
+    Currency::from_code(mark).is_some() || is_sign()
 }
 
 #[cfg(test)]

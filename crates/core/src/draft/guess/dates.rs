@@ -28,7 +28,7 @@ pub(super) fn dates(field: &mut DraftField, column: &Column, guess: &Guess, is_e
         if pattern != "yyyy-MM-dd" {
             field.dates = moments(column, pattern);
             let forms = field.dates.join(" or ");
-            field.remarks.push(format!("the first of them read as {forms}"));
+            field.remarks.push(format!("those that were looked at read as {forms}"));
         }
         return;
     }
