@@ -4,6 +4,8 @@ use crate::book::{Stored, write_cell};
 use crate::error::Error;
 use crate::pieces::{PieceReader, Pieces};
 use crate::text::Input;
+use std::fmt::Display;
+use std::io::Write;
 use std::path::Path;
 
 /// So many bytes are handed on at once, and so many pieces wait to be taken.
@@ -40,10 +42,11 @@ impl MadeRows<'_> {
         self.is_wanted
     }
 
-    /// A cell that holds a number, a day, a time or a truth, written plainly.
-    pub fn value(&mut self, value: &str) {
+    /// A cell that holds a number, which is written with digits, a sign, a point and letters alone.
+    pub fn number(&mut self, number: impl Display) {
         self.next();
-        write_cell(&mut self.text, Stored::Value, value);
+        // Writing into memory cannot fail.
+        write!(self.text, "{number}").unwrap_or_default();
     }
 
     fn next(&mut self) {

@@ -10,9 +10,11 @@ pub(crate) use definition::definition;
 
 use crate::error::Error;
 use crate::place::{Place, quoted};
+use futures_util::TryStreamExt;
 use session::{Column, Reason, Session};
-use std::io::{self, Read};
+use std::io;
 use std::path::Path;
+use std::pin::pin;
 use tidy_gate_files::Input;
 
 /// Types whose values are compared with nothing.
@@ -26,7 +28,7 @@ pub(crate) fn rows(
     (variable, place): (&str, &Place),
     wants: &dyn Fn(&[String]) -> Vec<usize>,
 ) -> Result<Input, Error> {
-    let mut session = Session::open(variable)?;
+    let session = Session::open(variable)?;
     let found = session.find(place)?;
     let columns = session.columns(&found)?;
     let names: Vec<String> = columns.iter().map(|column| column.name.clone()).collect();
@@ -57,15 +59,18 @@ pub(crate) fn rows(
     let input = Input::made(&path.clone(), move |rows| {
         let failed = |source| tidy_gate_files::Error::Read { path: path.clone(), source };
         rows.rows(headings.as_bytes());
-        let refused = |error: postgres::Error| failed(io::Error::other(Reason::of(&error).what));
-        let mut reader = session.client.copy_out(&query).map_err(refused)?;
-        let mut piece = vec![0; 1 << 16];
-        loop {
-            let read = reader.read(&mut piece).map_err(|error| failed(of_stream(error)))?;
-            if read == 0 || !rows.rows(piece.get(..read).unwrap_or_default()) {
-                return Ok(());
+        let Session { runtime, client, .. } = session;
+        // The server sends each row by itself: all of them are one thing to wait for.
+        let copied = runtime.block_on(async {
+            let mut copied = pin!(client.copy_out(&query).await?);
+            while let Some(piece) = copied.try_next().await? {
+                if !rows.rows(&piece) {
+                    break;
+                }
             }
-        }
+            Ok(())
+        });
+        copied.map_err(|error: tokio_postgres::Error| failed(io::Error::other(Reason::of(&error).what)))
     });
     Ok(input?)
 }
@@ -82,13 +87,5 @@ fn as_text(column: &Column) -> String {
         "timestamp" => format!(r#"to_char({name}, 'YYYY-MM-DD"T"HH24:MI:SS.US')"#),
         "money" => format!("{name}::numeric::text"),
         _ => format!("{name}::text"),
-    }
-}
-
-/// What went wrong while rows were streamed.
-fn of_stream(error: io::Error) -> io::Error {
-    match error.get_ref().and_then(|inner| inner.downcast_ref::<postgres::Error>()) {
-        Some(inner) => io::Error::other(Reason::of(inner).what),
-        None => error,
     }
 }

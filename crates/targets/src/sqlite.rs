@@ -153,9 +153,12 @@ fn select(
         for (number, column) in columns.iter().enumerate() {
             match row.get_ref(number).map_err(failed)? {
                 ValueRef::Null => into.blank(),
-                ValueRef::Integer(value) => into.value(&value.to_string()),
-                ValueRef::Real(value) => into.value(&value.to_string()),
-                ValueRef::Text(text) => into.text(&String::from_utf8_lossy(text)),
+                ValueRef::Integer(value) => into.number(value),
+                ValueRef::Real(value) => into.number(value),
+                ValueRef::Text(text) => match str::from_utf8(text) {
+                    Ok(text) => into.text(text),
+                    Err(_) => into.text(&String::from_utf8_lossy(text)),
+                },
                 ValueRef::Blob(_) => {
                     let (path, table, column) = (path.to_owned(), table.to_owned(), column.clone());
                     return Err(Error::Blob { path, table, column });

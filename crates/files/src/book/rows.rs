@@ -190,10 +190,8 @@ impl Rows {
 pub(crate) fn write_cell(into: &mut Vec<u8>, stored: Stored, text: &str) {
     let bytes = text.as_bytes();
     let starts_with_mark = bytes.first().is_some_and(|byte| SheetMark::of(*byte).is_some());
-    let has_quote = memchr::memchr(b'"', bytes).is_some();
-    let quoted = has_quote
-        || memchr::memchr3(b',', b'\n', b'\r', bytes).is_some()
-        || bytes.first() == Some(&b' ') && text.trim().is_empty();
+    let (has_quote, has_separator) = special(bytes);
+    let quoted = has_quote || has_separator || bytes.first() == Some(&b' ') && text.trim().is_empty();
     if quoted {
         into.push(b'"');
     }
@@ -212,6 +210,20 @@ pub(crate) fn write_cell(into: &mut Vec<u8>, stored: Stored, text: &str) {
     if quoted {
         into.push(b'"');
     }
+}
+
+/// Whether a content holds quotes, and whether it holds what separates cells or rows.
+#[inline]
+fn special(bytes: &[u8]) -> (bool, bool) {
+    /// A search takes so long to begin that shorter contents are looked through sooner.
+    const SHORT: usize = 32;
+    if bytes.len() > SHORT {
+        let has_separator = memchr::memchr3(b',', b'\n', b'\r', bytes).is_some();
+        return (memchr::memchr(b'"', bytes).is_some(), has_separator);
+    }
+    bytes.iter().fold((false, false), |(quote, separator), byte| {
+        (quote | (*byte == b'"'), separator | (*byte == b',') | (*byte == b'\n') | (*byte == b'\r'))
+    })
 }
 
 /// Whether a text could be taken for a stored number, day or time.

@@ -42,14 +42,14 @@ ORDER BY i.indexrelid";
 
 /// The SQL that would make a table, and the name by which it is known there.
 pub(crate) fn definition(variable: &str, place: &Place) -> Result<(String, String), Error> {
-    let mut session = Session::open(variable)?;
+    let session = Session::open(variable)?;
     let found = session.find(place)?;
     let sql = session.written(&found)?;
     Ok((sql, found.table))
 }
 
 impl Session {
-    fn written(&mut self, found: &Found) -> Result<String, Error> {
+    fn written(&self, found: &Found) -> Result<String, Error> {
         let mut sql = String::new();
         for row in self.rows(ENUMS, &[&found.oid])? {
             let (name, labels): (String, Vec<String>) = (row.get(0), row.get(1));

@@ -4,10 +4,14 @@ use super::settings::{Secrecy, Settings};
 use super::tls;
 use crate::error::Error;
 use crate::place::{Place, listed, parts, written};
-use postgres::{Client, NoTls};
+use tokio::io::{AsyncRead, AsyncWrite};
+use tokio::runtime::{Builder, Runtime};
+use tokio_postgres::{Client, Connection, NoTls};
 
 /// A session that reads one state of a database.
 pub(crate) struct Session {
+    /// Carries the connection while something is asked for.
+    pub(super) runtime: Runtime,
     pub(super) client: Client,
     /// As people call it.
     pub(super) name: String,
@@ -35,11 +39,17 @@ impl Session {
         let name = format!("env:{variable}");
         let refused = |what: String| Error::Server { name: name.clone(), what, help: None };
         let settings = Settings::read(variable, &|name| std::env::var(name).ok()).map_err(refused)?;
+        let runtime = Builder::new_current_thread().enable_all().build();
+        let runtime = runtime.map_err(|error| refused(error.to_string()))?;
         let connected = match settings.secrecy {
-            Secrecy::None => settings.config.connect(NoTls),
-            _ => settings.config.connect(tls::connector(&settings).map_err(refused)?),
+            Secrecy::None => runtime.block_on(carried(settings.config.connect(NoTls))),
+            _ => {
+                let tls = tls::connector(&settings).map_err(refused)?;
+                runtime.block_on(carried(settings.config.connect(tls)))
+            }
         };
-        let mut session = Self { client: connected.map_err(|error| told(&name, &error))?, name };
+        let client = connected.map_err(|error| told(&name, &error))?;
+        let session = Self { runtime, client, name };
         session.run(
             "BEGIN ISOLATION LEVEL REPEATABLE READ READ ONLY; \
              SET LOCAL statement_timeout = '30s'; SET LOCAL lock_timeout = '10s'; \
@@ -50,20 +60,20 @@ impl Session {
         Ok(session)
     }
 
-    pub(super) fn run(&mut self, sql: &str) -> Result<(), Error> {
-        self.client.batch_execute(sql).map_err(|error| told(&self.name, &error))
+    pub(super) fn run(&self, sql: &str) -> Result<(), Error> {
+        self.runtime.block_on(self.client.batch_execute(sql)).map_err(|error| told(&self.name, &error))
     }
 
     pub(super) fn rows(
-        &mut self,
+        &self,
         sql: &str,
-        given: &[&(dyn postgres::types::ToSql + Sync)],
-    ) -> Result<Vec<postgres::Row>, Error> {
-        self.client.query(sql, given).map_err(|error| told(&self.name, &error))
+        given: &[&(dyn tokio_postgres::types::ToSql + Sync)],
+    ) -> Result<Vec<tokio_postgres::Row>, Error> {
+        self.runtime.block_on(self.client.query(sql, given)).map_err(|error| told(&self.name, &error))
     }
 
     /// The tables and views that may be read, by their names as they can be typed.
-    fn tables(&mut self) -> Result<Vec<String>, Error> {
+    fn tables(&self) -> Result<Vec<String>, Error> {
         let rows = self.rows(
             "SELECT n.nspname::text, c.relname::text, pg_table_is_visible(c.oid) FROM pg_class c \
              JOIN pg_namespace n ON n.oid = c.relnamespace WHERE c.relkind IN ('r', 'p', 'v', 'm', 'f') \
@@ -71,7 +81,7 @@ impl Session {
              ORDER BY NOT pg_table_is_visible(c.oid), 1, 2",
             &[],
         )?;
-        let name = |row: &postgres::Row| {
+        let name = |row: &tokio_postgres::Row| {
             let (schema, table): (String, String) = (row.get(0), row.get(1));
             let table = written(&table);
             if row.get(2) { table } else { format!("{}.{table}", written(&schema)) }
@@ -80,7 +90,7 @@ impl Session {
     }
 
     /// The table of this name. A name that SQL would fold to small letters is found by them, too.
-    pub(crate) fn find(&mut self, place: &Place) -> Result<Found, Error> {
+    pub(crate) fn find(&self, place: &Place) -> Result<Found, Error> {
         let Some(stated) = &place.table else {
             let known = listed(&self.tables()?, None);
             return Err(Error::Server {
@@ -117,7 +127,7 @@ impl Session {
         })
     }
 
-    pub(super) fn columns(&mut self, found: &Found) -> Result<Vec<Column>, Error> {
+    pub(super) fn columns(&self, found: &Found) -> Result<Vec<Column>, Error> {
         let rows = self.rows(
             "SELECT a.attname::text, coalesce(e.typname, b.typname, t.typname)::text, \
              t.typelem <> 0 AND t.typlen = -1 FROM pg_attribute a JOIN pg_type t ON t.oid = a.atttypid \
@@ -127,9 +137,23 @@ impl Session {
             &[&found.oid],
         )?;
         let column =
-            |row: &postgres::Row| Column { name: row.get(0), kind: row.get(1), is_array: row.get(2) };
+            |row: &tokio_postgres::Row| Column { name: row.get(0), kind: row.get(1), is_array: row.get(2) };
         Ok(rows.iter().map(column).collect())
     }
+}
+
+/// The client of a connection, which is carried from here on.
+async fn carried<S, T>(
+    connected: impl Future<Output = Result<(Client, Connection<S, T>), tokio_postgres::Error>>,
+) -> Result<Client, tokio_postgres::Error>
+where
+    S: AsyncRead + AsyncWrite + Unpin + Send + 'static,
+    T: AsyncRead + AsyncWrite + Unpin + Send + 'static,
+{
+    let (client, connection) = connected.await?;
+    // What goes wrong with it is told to whoever asks next.
+    tokio::spawn(async move { connection.await.ok() });
+    Ok(client)
 }
 
 /// Why a server refuses, in words, and what to do.
@@ -139,8 +163,8 @@ pub(super) struct Reason {
 }
 
 impl Reason {
-    pub(super) fn of(error: &postgres::Error) -> Self {
-        use postgres::error::SqlState;
+    pub(super) fn of(error: &tokio_postgres::Error) -> Self {
+        use tokio_postgres::error::SqlState;
         let Some(database) = error.as_db_error() else {
             if error.is_closed() {
                 let what = "the server ended the connection".to_owned();
@@ -173,7 +197,7 @@ impl Reason {
     }
 }
 
-fn told(name: &str, error: &postgres::Error) -> Error {
+fn told(name: &str, error: &tokio_postgres::Error) -> Error {
     let reason = Reason::of(error);
     Error::Server { name: name.to_owned(), what: reason.what, help: reason.help }
 }

@@ -25,7 +25,7 @@ pub(super) enum Secrecy {
 
 /// What a connection needs.
 pub(super) struct Settings {
-    pub(super) config: postgres::Config,
+    pub(super) config: tokio_postgres::Config,
     pub(super) secrecy: Secrecy,
     /// A file of certificates that are trusted.
     pub(super) trusted: Option<PathBuf>,
@@ -99,7 +99,7 @@ impl Settings {
         let database = get("dbname").unwrap_or(&user).to_owned();
         let hosts = get("host").or_else(|| get("hostaddr")).unwrap_or("localhost").to_owned();
         let ports = get("port").unwrap_or("5432").to_owned();
-        let mut config = postgres::Config::new();
+        let mut config = tokio_postgres::Config::new();
         config.user(&user).dbname(&database).application_name("tidy-gate");
         for host in hosts.split(',') {
             config.host(host);
@@ -129,9 +129,9 @@ impl Settings {
             other => return Err(format!("sslmode {other} is not known")),
         };
         config.ssl_mode(match secrecy {
-            Secrecy::None => postgres::config::SslMode::Disable,
-            Secrecy::Preferred => postgres::config::SslMode::Prefer,
-            _ => postgres::config::SslMode::Require,
+            Secrecy::None => tokio_postgres::config::SslMode::Disable,
+            Secrecy::Preferred => tokio_postgres::config::SslMode::Prefer,
+            _ => tokio_postgres::config::SslMode::Require,
         });
         let trusted = get("sslrootcert").filter(|file| *file != "system").map(PathBuf::from);
         Ok(Self { config, secrecy, trusted })
