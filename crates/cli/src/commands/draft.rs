@@ -220,8 +220,9 @@ fn sample(args: &DraftArgs, stem: &str) -> anyhow::Result<Draft> {
             |(look, block)| {
                 let error = other_encoding(file, block);
                 // A last row that sums the others is no record.
-                if error.is_none() && !gate.may_be_total(block) {
-                    look.look_at(block);
+                match error.is_none() && gate.may_be_total(block) {
+                    true => look.leave_out(block),
+                    false => look.look_at(block),
                 }
                 (error, block.first_row + block.rows, block.offset + block.len as u64)
             },

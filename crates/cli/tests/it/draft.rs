@@ -217,7 +217,9 @@ fn what_a_column_holds_is_drafted_with_its_evidence() {
 #[test]
 fn a_draft_takes_its_own_sample_however_it_is_written() {
     type Cell = fn(usize) -> String;
-    let cases: [(&str, Cell); 20] = [
+    let cases: [(&str, Cell); 22] = [
+        ("text", |n| format!("6{:02} {:03} {:03}", n % 100, n * 7 % 1000, n * 13 % 1000)),
+        ("text", |n| format!("{},50 €", n % 5 + 1)),
         ("decimal", |n| format!("{} {:03},{:02}", n % 9 + 1, n * 7 % 1000, n % 100)),
         ("decimal", |n| format!("{}\u{202F}{:03},{:02}", n % 9 + 1, n * 7 % 1000, n % 100)),
         ("decimal", |n| format!("{}\u{2019}{:03}.{:02}", n % 9 + 1, n * 7 % 1000, n % 100)),
@@ -249,6 +251,32 @@ fn a_draft_takes_its_own_sample_however_it_is_written() {
         assert!(of_field.contains(&format!("\nkind = \"{kind}\"")), "{first}: {text}");
         let ran = folder.run("check sample.csv --record d.record.toml");
         assert_eq!(ran.code, 0, "{first}: {}{text}", ran.out);
+    }
+}
+
+/// Amounts with a currency, a few of them missing, above a row that sums them.
+#[test]
+fn a_total_in_a_currency_is_no_record_of_a_draft() {
+    let folder = Folder::new();
+    let amount = |n: usize| if n == 7 { "n/d".to_owned() } else { format!("{},50 €", n % 5 + 1) };
+    let rows: String = (0..30).map(|n| format!("C-{:04};{};6{n:08}\n", n.min(28), amount(n))).collect();
+    for (total, said) in [("101,50 €", "total-row"), ("101,50", "total-row"), ("99,00 €", "total-wrong")]
+    {
+        folder.write("sample.csv", format!("Nº cita;Importe;DNI\n{rows}Total;{total};\n"));
+        let text = drafted(&folder, "sample.csv");
+        let wanted = [
+            "30 rows",
+            "Row 32, the last one, looks like a total and was left out",
+            "key = [\"DNI\"]",
+            "LOOK: nº_cita is called one, but row 31 repeats what stands above",
+            "LOOK: 29 of 30 look like numbers with \"€\" behind them: kind = \"decimal\" and currency = [\"€\"] say so",
+        ];
+        for part in wanted {
+            assert!(text.contains(part), "{part}: {text}");
+        }
+        assert!(!text.contains("picklist"), "{text}");
+        let ran = folder.run("check sample.csv --record d.record.toml");
+        assert!(ran.out.contains(said), "{total}: {}", ran.out);
     }
 }
 

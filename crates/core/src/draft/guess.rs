@@ -25,6 +25,11 @@ impl Sampled {
     pub fn draft(&self, headings: &[String], record: &str, source: &str, today: Date) -> Draft {
         let mut draft = Draft { record: names::plain(record), ..Draft::default() };
         draft.remarks.push(format!("Drafted from {source}: {} rows.", grouped(self.rows)));
+        draft.remarks.extend(
+            self.left_out.map(|row| {
+                format!("Row {}, the last one, looks like a total and was left out.", grouped(row))
+            }),
+        );
         let mut keys: Vec<Candidate> = Vec::new();
         for (number, (heading, column)) in headings.iter().zip(&self.columns).enumerate() {
             let heading: String = heading.trim().chars().filter(|c| !c.is_control()).collect();
@@ -94,8 +99,11 @@ impl Sampled {
             KindName::Integer | KindName::Decimal => numbers(&mut field, &guess, is_evident),
             KindName::Date | KindName::Datetime => dates(&mut field, column, &guess, is_evident, today),
             KindName::Text => {
-                texts(&mut field, column, guess.form.is_some(), is_evident, draft);
-                field.remarks.extend(affix::said(column));
+                // Amounts of money are no codes, however few there are.
+                let around = column.around();
+                let is_money = around.as_ref().is_some_and(|around| around.0.is_currency());
+                texts(&mut field, column, guess.form.is_some() || is_money, is_evident, draft);
+                field.remarks.extend(around.map(|around| affix::said(&around, column.filled)));
             }
             KindName::Boolean => booleans(&mut field, column),
             _ => {}
@@ -198,7 +206,10 @@ fn booleans(field: &mut DraftField, column: &Column) {
 /// Columns that look like identifiers come first; then those on the left.
 fn key_rank(field: &DraftField, column: &Column) -> usize {
     let name = field.name.to_lowercase();
-    let words = ["id", "key", "code", "no", "number", "tag", "ref", "uuid"];
+    let words = [
+        "id", "key", "code", "no", "number", "tag", "ref", "uuid", "nº", "nr", "num", "número", "numéro",
+        "numero", "nummer", "numer", "código", "codice", "kod", "kennung",
+    ];
     let is_named =
         name.split(|c: char| !c.is_alphanumeric()).any(|word| words.contains(&word)) || name.ends_with("id");
     match (is_named, field.pattern.is_some() || field.kind != KindName::Text) {

@@ -10,7 +10,7 @@ use crate::profile::{Class, FORM_COUNT, Kinds};
 use crate::rows::{Cells, text_of};
 use crate::scan::{Dialect, plain_text};
 use crate::straight::BuildStraight;
-use crate::value::Date;
+use crate::value::{AroundNumber, Date};
 use seen::Quick;
 use std::collections::HashMap;
 use xxhash_rust::xxh3::xxh3_64;
@@ -36,6 +36,7 @@ pub struct SampleLook {
     kinds: Kinds,
     columns: Vec<Column>,
     rows: u64,
+    left_out: Option<u64>,
 }
 
 /// What all rows hold, column by column.
@@ -43,6 +44,8 @@ pub struct SampleLook {
 pub struct Sampled {
     /// How many rows there are.
     pub rows: u64,
+    /// The last row, where it is no record.
+    pub(super) left_out: Option<u64>,
     pub(super) columns: Vec<Column>,
 }
 
@@ -70,6 +73,27 @@ pub(super) struct Column {
     pub(super) head: Vec<(u32, u64)>,
     /// The first value, and its row.
     pub(super) first: Option<(u64, String)>,
+    around: Around,
+}
+
+/// What stands around the numbers that all values of a column are.
+#[derive(Debug, Default, PartialEq)]
+enum Around {
+    #[default]
+    Unseen,
+    Same(AroundNumber),
+    /// Not around all, or not the same.
+    Mixed,
+}
+
+impl Around {
+    fn join(&mut self, other: Self) {
+        *self = match (std::mem::take(self), other) {
+            (Self::Unseen, one) | (one, Self::Unseen) => one,
+            (Self::Same(one), Self::Same(other)) if one == other => Self::Same(one),
+            _ => Self::Mixed,
+        };
+    }
 }
 
 /// A value that comes again and again.
@@ -93,7 +117,7 @@ impl SampleLook {
         let mut cells = Cells::default();
         cells.short_rows_are_blank = short_rows_are_blank;
         let columns = (0..width).map(|_| Column::default()).collect();
-        Self { dialect, cells, kinds: Kinds::new(today), columns, rows: 0 }
+        Self { dialect, cells, kinds: Kinds::new(today), columns, rows: 0, left_out: None }
     }
 
     /// Looks at a block.
@@ -126,12 +150,18 @@ impl SampleLook {
         }
     }
 
+    /// Says that the last row, which begins the block, is no record.
+    pub fn leave_out(&mut self, block: &Block) {
+        self.left_out = Some(block.first_row);
+    }
+
     /// Joins the looks of several threads.
     #[must_use]
     pub fn join(looks: Vec<Self>) -> Sampled {
         let mut whole = Sampled::default();
         for look in looks {
             whole.rows += look.rows;
+            whole.left_out = whole.left_out.or(look.left_out);
             if whole.columns.is_empty() {
                 whole.columns = look.columns;
                 continue;
@@ -214,6 +244,9 @@ impl Column {
         if let Some((_, seen)) = self.classes.get_mut(slot) {
             seen.see_quick(&quick, text);
         }
+        if quick.class == Class::Text && self.around != Around::Mixed {
+            self.see_around(&String::from_utf8_lossy(text));
+        }
         self.see_shape(text, text.len() as u64);
     }
 
@@ -257,9 +290,39 @@ impl Column {
         if self.first.as_ref().is_none_or(|first| row < first.0) {
             self.first = Some((row, whole.to_owned()));
         }
+        if class == Class::Text && self.around != Around::Mixed {
+            self.see_around(whole);
+        }
         let length = if whole.is_ascii() { whole.len() } else { whole.chars().count() } as u64;
         self.see_shape(text, length);
         Some(known)
+    }
+
+    #[cold]
+    fn see_around(&mut self, text: &str) {
+        self.around.join(AroundNumber::of(text).map_or(Around::Mixed, Around::Same));
+    }
+
+    /// What stands around the numbers that its texts are, and how many: nearly all of a few different ones, or all of
+    /// many.
+    pub(super) fn around(&self) -> Option<(AroundNumber, u64)> {
+        /// From so many in a hundred cells on.
+        const NEARLY: u64 = 80;
+        let Some(values) = self.values() else {
+            return match (&self.around, self.classes.as_slice()) {
+                (Around::Same(around), [(Class::Text, _)]) => Some((around.clone(), self.filled)),
+                _ => None,
+            };
+        };
+        let mut found: Vec<(AroundNumber, u64)> = Vec::new();
+        for (text, count) in values {
+            let Some(around) = AroundNumber::of(text) else { continue };
+            match found.iter_mut().find(|known| known.0 == around) {
+                Some(known) => known.1 += count,
+                None => found.push((around, count)),
+            }
+        }
+        found.into_iter().find(|(_, count)| count * 100 >= self.filled * NEARLY)
     }
 
     /// Takes the length and the letters of a value.
@@ -348,6 +411,7 @@ impl Column {
         {
             self.first = other.first;
         }
+        self.around.join(other.around);
         self.is_repeated |= other.is_repeated;
         self.keys.extend(other.keys);
         self.head.extend(other.head);

@@ -10,7 +10,7 @@ use crate::catalogue::{Code, Level, entry};
 use crate::finding::Finding;
 use crate::rows::text_of;
 use crate::scan::walk_row;
-use crate::value::{Fixed, Marks, Number};
+use crate::value::{AroundNumber, Fixed, Marks, Number};
 
 /// A last row that may be a total, or a note below the table.
 #[derive(Debug)]
@@ -57,8 +57,22 @@ pub(crate) struct Sums {
     fuller: u64,
 }
 
-/// A number with this decimal mark; the other mark, spaces and apostrophes part its thousands.
-fn read(text: &str, mark: char) -> Option<Number<'static>> {
+/// A number with this decimal mark; the other mark, spaces and apostrophes part its thousands. A currency or a unit may
+/// stand before or behind it: what was found there last is tried first.
+fn read(text: &str, mark: char, around: &mut Option<AroundNumber>) -> Option<Number<'static>> {
+    if let Some(number) = read_bare(text, mark) {
+        return Some(number);
+    }
+    if let Some(number) = around.as_ref().and_then(|around| around.number(text)) {
+        return read_bare(number, mark);
+    }
+    let found = AroundNumber::of(text)?;
+    let number = read_bare(found.number(text)?, mark);
+    *around = Some(found);
+    number
+}
+
+fn read_bare(text: &str, mark: char) -> Option<Number<'static>> {
     if mark == '.'
         && let Some(number) = Number::decimal(text)
     {
@@ -99,7 +113,7 @@ impl Compiled {
         for (column, cell) in
             cells.iter().enumerate().filter(|(_, cell)| !cell.is_empty() && !is_total_word(cell))
         {
-            if MARKS.iter().any(|mark| read(cell, *mark).is_some()) {
+            if MARKS.iter().any(|mark| read(cell, *mark, &mut None).is_some()) {
                 numbers.push((column, cell.clone()));
             } else {
                 others += 1;
@@ -157,6 +171,7 @@ impl Compiled {
             for ((column, _), (sum, with_misfits)) in
                 ending.numbers.iter().zip(sums.iter_mut().zip(with_misfits))
             {
+                let mut around = None;
                 for row in 0..cells.len() {
                     // A cell that a short row lacks holds nothing.
                     if *column >= self.width() {
@@ -165,12 +180,12 @@ impl Compiled {
                     let (start, end) = cells.cell(row, *column);
                     let raw = block.buffer.get(start..end).unwrap_or_default();
                     let Ok(text) = text_of(raw, self.table.dialect) else { continue };
-                    if let Some(number) = read(text.trim(), *mark) {
+                    if let Some(number) = read(text.trim(), *mark, &mut around) {
                         sum.add(&number);
                         with_misfits.add(&number);
                     }
                 }
-                let cells = misfits.iter().filter_map(|row| read(row.get(*column)?, *mark));
+                let cells = misfits.iter().filter_map(|row| read(row.get(*column)?, *mark, &mut around));
                 cells.for_each(|number| with_misfits.add(&number));
             }
         }
@@ -225,13 +240,14 @@ impl Ending {
         if !self.may_sum || !self.is_called {
             return LastRow::Record;
         }
-        let is_readable = |mark: &char| self.numbers.iter().all(|(_, text)| read(text, *mark).is_some());
+        let is_readable =
+            |mark: &char| self.numbers.iter().all(|(_, text)| read(text, *mark, &mut None).is_some());
         let way = MARKS.iter().position(is_readable).unwrap_or_default();
         let sum = |sums: &Sums, at: usize| {
             sums.sums.get(way).and_then(|sums| sums.get(at)).map_or_else(|| "0".to_owned(), Sum::text)
         };
         let is_off = |(at, (_, text)): &(usize, &(usize, String))| {
-            let number = MARKS.get(way).and_then(|mark| read(text, *mark));
+            let number = MARKS.get(way).and_then(|mark| read(text, *mark, &mut None));
             let sums = staying.sums.get(way).and_then(|sums| sums.get(*at));
             !sums.is_some_and(|sum| number.is_some_and(|number| sum.is(&number)))
         };
@@ -246,7 +262,7 @@ impl Ending {
         let enough = sums.rows >= 2 || self.is_named;
         let fits = |(mark, sums): (&char, &Vec<Sum>)| {
             let mut pairs = self.numbers.iter().zip(sums);
-            pairs.all(|((_, text), sum)| read(text, *mark).is_some_and(|number| sum.is(&number)))
+            pairs.all(|((_, text), sum)| read(text, *mark, &mut None).is_some_and(|number| sum.is(&number)))
         };
         enough && (MARKS.iter().zip(&sums.sums).any(fits) || MARKS.iter().zip(&sums.with_misfits).any(fits))
     }

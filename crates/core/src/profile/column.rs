@@ -243,8 +243,7 @@ impl Guess {
         }
         let counts: Vec<(Class, u64)> =
             look.classes.iter().map(|(class, extremes)| (*class, extremes.count)).collect();
-        let of_one_length = look.lengths.is_some_and(|lengths| lengths.0 == lengths.1);
-        let likely = Likely::among(&counts, of_one_length).filter(|likely| likely.is_likely);
+        let likely = Likely::among(&counts, look.lengths).filter(|likely| likely.is_likely);
         if let Some(Likely { kind, form, classes, fitting, .. }) = likely {
             let form = match kind {
                 "date" => Some(form_says(form_count)),

@@ -10,6 +10,10 @@ const CODED: u64 = 5;
 /// From so many in a hundred cells more on, a wider kind of number is taken.
 const WIDER: u64 = 5;
 
+/// From so many characters on digits in groups that are all of one length are codes, where there are so many of them.
+const IN_GROUPS: u64 = 11;
+const ENOUGH: u64 = 10;
+
 /// The kind that most cells have, with the classes of cells that belong to it.
 #[derive(Debug, Clone, PartialEq, Eq)]
 pub(crate) struct Likely {
@@ -25,14 +29,24 @@ pub(crate) struct Likely {
 }
 
 impl Likely {
-    /// Among so many cells of each class, all of one length or not; nothing where no cell has a kind of its own.
-    pub(crate) fn among(counts: &[(Class, u64)], of_one_length: bool) -> Option<Self> {
+    /// Among so many cells of each class, from the least to the most characters long; nothing where no cell has a kind of
+    /// its own.
+    pub(crate) fn among(counts: &[(Class, u64)], lengths: Option<(u64, u64)>) -> Option<Self> {
+        let of_one_length = lengths.filter(|lengths| lengths.0 == lengths.1).map(|lengths| lengths.0);
         let counted = Counted { counts, filled: counts.iter().map(|count| count.1).sum() };
         let zeros = counted.sum(&|class| class == Class::Code);
         let digits = zeros + counted.sum(&|class| class == Class::Integer);
-        let is_coded = of_one_length || zeros * 100 >= counted.filled * CODED;
+        let is_coded = of_one_length.is_some() || zeros * 100 >= counted.filled * CODED;
         if zeros > 0 && counted.is_enough(digits) && is_coded {
             return Some(counted.found("text", Some("digits with leading zeros"), &|_| true));
+        }
+        // Quantities of three groups and more are not all of one length: codes and telephone numbers are.
+        let in_groups = |class| matches!(class, Class::Thousands(Mark::Other, true));
+        if of_one_length.is_some_and(|length| length >= IN_GROUPS)
+            && counted.sum(&in_groups) >= ENOUGH
+            && counted.is_enough(counted.sum(&in_groups))
+        {
+            return Some(counted.found("text", Some("digits in groups, of one length"), &|_| true));
         }
         let mut best = counted.best_number();
         let others: [(_, &dyn Fn(Class) -> bool); 8] = [
@@ -153,6 +167,8 @@ mod tests {
             (&["2024-01-02", "2024-01-02 10:00"], "datetime", true),
             (&["+44 20 7946 0018", "(020) 7946 0018", "020-7946-0018"], "phone", true),
             (&["+48 798 591 325", "+48 601 222 333"], "phone", true),
+            (&["610 343 522"; 12], "text", true),
+            (&["343 522"; 12], "integer", true),
             (&["a@b.example"], "email", true),
         ] {
             let mut counts: Vec<(Class, u64)> = Vec::new();
@@ -163,10 +179,10 @@ mod tests {
                     None => counts.push((class, 1)),
                 }
             }
-            let of_one_length = cells.iter().all(|cell| cell.len() == cells[0].len());
-            let found = Likely::among(&counts, of_one_length).unwrap();
+            let lengths = || cells.iter().map(|cell| cell.chars().count() as u64);
+            let found = Likely::among(&counts, lengths().min().zip(lengths().max())).unwrap();
             assert_eq!((found.kind, found.is_likely), (kind, is_likely), "{cells:?}: {counts:?}");
         }
-        assert_eq!(Likely::among(&[(Class::Text, 4)], false), None);
+        assert_eq!(Likely::among(&[(Class::Text, 4)], None), None);
     }
 }

@@ -57,6 +57,12 @@ impl Candidate {
 /// Names the key of the draft, or says why none is named.
 pub(super) fn name_key(sampled: &Sampled, mut keys: Vec<Candidate>, draft: &mut Draft) {
     keys.sort_by_key(|key| key.rank);
+    // A column called a key that a few rows spoil: those rows are wrong, not the key.
+    let is_nearly = |key: &&Candidate| {
+        let most = (sampled.rows * SPOILT).max(100);
+        let is_little = key.spoilers().is_some_and(|count| count * 100 <= most);
+        sampled.rows >= ENOUGH && key.is_single() && is_little
+    };
     let mut found = keys.iter().filter(|key| key.is_single() && key.spoilers() == Some(0));
     if let Some(key) = found.next().filter(|_| sampled.rows > 1) {
         draft.key = vec![key.name.clone()];
@@ -65,17 +71,16 @@ pub(super) fn name_key(sampled: &Sampled, mut keys: Vec<Candidate>, draft: &mut 
         if !others.is_empty() {
             draft.key_remarks.push(format!("so are: {}", others.join(", ")));
         }
+        // One that is called a key, where this one is not.
+        let called = keys.iter().find(|other| !key.is_named() && other.is_named() && is_nearly(other));
+        draft.key_remarks.extend(
+            called.map(|called| format!("LOOK: {} is called one, but {}", called.name, called.spoilt_by())),
+        );
         return;
     }
     if sampled.rows < 2 {
         return;
     }
-    // A column called a key that a few rows spoil: those rows are wrong, not the key.
-    let is_nearly = |key: &&Candidate| {
-        let most = (sampled.rows * SPOILT).max(100);
-        let is_little = key.spoilers().is_some_and(|count| count * 100 <= most);
-        sampled.rows >= ENOUGH && key.is_single() && is_little
-    };
     let nearly: Vec<&Candidate> = keys.iter().filter(is_nearly).collect();
     let rows = Rows::of(&sampled.columns);
     let order: Vec<usize> = keys.iter().map(|key| key.number).collect();

@@ -26,7 +26,6 @@ impl Guess {
     pub(super) fn of(column: &Column) -> Self {
         let classes = column.classes();
         let counts: Vec<(Class, u64)> = classes.iter().map(|class| (class.0, class.1.count)).collect();
-        let of_one_length = column.lengths.is_some_and(|lengths| lengths.0 == lengths.1);
         let mut guess = Self {
             kind: KindName::Text,
             form: None,
@@ -39,7 +38,7 @@ impl Guess {
             has_comma: false,
             decimals: None,
         };
-        let Some(likely) = Likely::among(&counts, of_one_length) else { return guess };
+        let Some(likely) = Likely::among(&counts, column.lengths) else { return guess };
         guess.form = likely.form.filter(|_| likely.is_likely);
         let named = |kind: &&KindName| kind.name() == likely.kind;
         let kind = KindName::ALL.iter().find(named).copied().unwrap_or(KindName::Text);
