@@ -219,8 +219,8 @@ fn sample(args: &DraftArgs, stem: &str) -> anyhow::Result<Draft> {
             |(_, block)| Ok(file.next(block)?.then_some(block.number)),
             |(look, block)| {
                 let error = other_encoding(file, block);
-                // A last row that sums the others is no record.
-                match error.is_none() && gate.may_be_total(block) {
+                // A last row that sums the others, or holds a note, is no record.
+                match error.is_none() && gate.may_be_no_record(block) {
                     true => look.leave_out(block),
                     false => look.look_at(block),
                 }

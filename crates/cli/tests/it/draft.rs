@@ -217,7 +217,7 @@ fn what_a_column_holds_is_drafted_with_its_evidence() {
 #[test]
 fn a_draft_takes_its_own_sample_however_it_is_written() {
     type Cell = fn(usize) -> String;
-    let cases: [(&str, Cell); 22] = [
+    let cases: [(&str, Cell); 25] = [
         ("text", |n| format!("6{:02} {:03} {:03}", n % 100, n * 7 % 1000, n * 13 % 1000)),
         ("text", |n| format!("{},50 €", n % 5 + 1)),
         ("decimal", |n| format!("{} {:03},{:02}", n % 9 + 1, n * 7 % 1000, n % 100)),
@@ -235,6 +235,9 @@ fn a_draft_takes_its_own_sample_however_it_is_written() {
         ("datetime", |n| format!("{:02}/{:02}/2024 {}:05:{:02}", n % 28 + 1, n % 12 + 1, n % 24, n % 60)),
         ("datetime", |n| format!("2024-05-{:02} {:02}:05:00", n % 28 + 1, n % 24)),
         ("time", |n| format!("{}:{:02}", n % 24, n % 60)),
+        ("time", |n| format!("{}:{:02} {}", n % 12 + 1, n % 60, ["AM", "PM"][n % 2])),
+        ("datetime", |n| format!("{}/{}/2024 {}:{:02} PM", n % 12 + 1, n % 28 + 1, n % 12 + 1, n % 60)),
+        ("datetime", |n| format!("{:02}.{:02}.2024 {}:05:09 a.m.", n % 28 + 1, n % 12 + 1, n % 12 + 1)),
         ("phone", |n| format!("+48 {} {:03} 325", 500 + n, n * 7 % 1000)),
         ("text", |n| format!("020 7946 {n:04}")),
         ("text", |n| format!("({}) 555-01{:02}", 201 + n % 9, n % 100)),
@@ -266,7 +269,7 @@ fn a_total_in_a_currency_is_no_record_of_a_draft() {
         let text = drafted(&folder, "sample.csv");
         let wanted = [
             "30 rows",
-            "Row 32, the last one, looks like a total and was left out",
+            "Row 32, the last one, looks like a total or a note and was left out",
             "key = [\"DNI\"]",
             "LOOK: nº_cita is called one, but row 31 repeats what stands above",
             "LOOK: 29 of 30 look like numbers with \"€\" behind them: kind = \"decimal\" and currency = [\"€\"] say so",

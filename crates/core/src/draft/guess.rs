@@ -13,7 +13,7 @@ use super::sample::{Column, MOST_VALUES, Sampled};
 use crate::numerals::grouped;
 use crate::schema::raw::KindName;
 use crate::value::Date;
-use dates::dates;
+use dates::{dates, times};
 use evidence::{ENOUGH, LIMITED, limits_said, shortened};
 use key::{Candidate, name_key};
 use likely_kind::{Guess, bound_number};
@@ -25,11 +25,9 @@ impl Sampled {
     pub fn draft(&self, headings: &[String], record: &str, source: &str, today: Date) -> Draft {
         let mut draft = Draft { record: names::plain(record), ..Draft::default() };
         draft.remarks.push(format!("Drafted from {source}: {} rows.", grouped(self.rows)));
-        draft.remarks.extend(
-            self.left_out.map(|row| {
-                format!("Row {}, the last one, looks like a total and was left out.", grouped(row))
-            }),
-        );
+        draft.remarks.extend(self.left_out.map(|row| {
+            format!("Row {}, the last one, looks like a total or a note and was left out.", grouped(row))
+        }));
         let mut keys: Vec<Candidate> = Vec::new();
         for (number, (heading, column)) in headings.iter().zip(&self.columns).enumerate() {
             let heading: String = heading.trim().chars().filter(|c| !c.is_control()).collect();
@@ -103,8 +101,9 @@ impl Sampled {
                 let around = column.around();
                 let is_money = around.as_ref().is_some_and(|around| around.0.is_currency());
                 texts(&mut field, column, guess.form.is_some() || is_money, is_evident, draft);
-                field.remarks.extend(around.map(|around| affix::said(&around, column.filled)));
+                field.remarks.extend(around.map(|around| affix::said(around, column.filled)));
             }
+            KindName::Time => field.dates = times(column),
             KindName::Boolean => booleans(&mut field, column),
             _ => {}
         }

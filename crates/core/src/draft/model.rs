@@ -64,7 +64,7 @@ pub struct DraftField {
     pub digits: (Option<u32>, Option<u32>),
     /// The permitted range: numbers, ISO dates, "today".
     pub range: (Option<String>, Option<String>),
-    /// Its forms of dates, where they are not ISO.
+    /// Its forms of dates or times, where they are not ISO.
     pub dates: Vec<String>,
     /// The name of its picklist.
     pub picklist: Option<String>,

@@ -1,6 +1,7 @@
 //! Looking at all rows of a sample or an export, fast: what every column holds, kept so that the looks of several
 //! threads can be joined and give the same whatever the order.
 
+mod around;
 mod seen;
 
 pub(super) use seen::Seen;
@@ -11,6 +12,7 @@ use crate::rows::{Cells, text_of};
 use crate::scan::{Dialect, plain_text};
 use crate::straight::BuildStraight;
 use crate::value::{AroundNumber, Date};
+use around::Around;
 use seen::Quick;
 use std::collections::HashMap;
 use xxhash_rust::xxh3::xxh3_64;
@@ -76,26 +78,6 @@ pub(super) struct Column {
     around: Around,
 }
 
-/// What stands around the numbers that all values of a column are.
-#[derive(Debug, Default, PartialEq)]
-enum Around {
-    #[default]
-    Unseen,
-    Same(AroundNumber),
-    /// Not around all, or not the same.
-    Mixed,
-}
-
-impl Around {
-    fn join(&mut self, other: Self) {
-        *self = match (std::mem::take(self), other) {
-            (Self::Unseen, one) | (one, Self::Unseen) => one,
-            (Self::Same(one), Self::Same(other)) if one == other => Self::Same(one),
-            _ => Self::Mixed,
-        };
-    }
-}
-
 /// A value that comes again and again.
 #[derive(Debug)]
 struct Value {
@@ -108,6 +90,7 @@ struct Value {
 struct Known {
     class: u8,
     forms: u16,
+    around: u8,
 }
 
 impl SampleLook {
@@ -224,6 +207,7 @@ impl Column {
         if let Some(class) = self.classes.get_mut(usize::from(known.class)) {
             class.1.count += 1;
         }
+        self.around.count(known.around);
         let mut forms = known.forms;
         while forms != 0 {
             if let Some(count) = self.forms.get_mut(forms.trailing_zeros() as usize) {
@@ -240,12 +224,13 @@ impl Column {
             Some(slot) => slot,
             None => self.class_slot(quick.class, row, &String::from_utf8_lossy(text)),
         };
-        self.count(Known { class: u8::try_from(slot).unwrap_or(u8::MAX), forms: quick.forms });
+        let around = match quick.class {
+            Class::Text => self.around.slot(text),
+            _ => around::NONE,
+        };
+        self.count(Known { class: u8::try_from(slot).unwrap_or(u8::MAX), forms: quick.forms, around });
         if let Some((_, seen)) = self.classes.get_mut(slot) {
             seen.see_quick(&quick, text);
-        }
-        if quick.class == Class::Text && self.around != Around::Mixed {
-            self.see_around(&String::from_utf8_lossy(text));
         }
         self.see_shape(text, text.len() as u64);
     }
@@ -282,7 +267,8 @@ impl Column {
         let (class, forms) = kinds.class(whole);
         let slot = self.class_slot(class, row, whole);
         let forms = forms.iter().fold(0_u16, |bits, form| bits | 1 << form);
-        let known = Known { class: u8::try_from(slot).unwrap_or(u8::MAX), forms };
+        let around = if class == Class::Text { self.around.slot(text) } else { around::NONE };
+        let known = Known { class: u8::try_from(slot).unwrap_or(u8::MAX), forms, around };
         self.count(known);
         if let Some((class, seen)) = self.classes.get_mut(slot) {
             seen.see(*class, row, whole, kinds);
@@ -290,39 +276,17 @@ impl Column {
         if self.first.as_ref().is_none_or(|first| row < first.0) {
             self.first = Some((row, whole.to_owned()));
         }
-        if class == Class::Text && self.around != Around::Mixed {
-            self.see_around(whole);
-        }
         let length = if whole.is_ascii() { whole.len() } else { whole.chars().count() } as u64;
         self.see_shape(text, length);
         Some(known)
     }
 
-    #[cold]
-    fn see_around(&mut self, text: &str) {
-        self.around.join(AroundNumber::of(text).map_or(Around::Mixed, Around::Same));
-    }
-
-    /// What stands around the numbers that its texts are, and how many: nearly all of a few different ones, or all of
-    /// many.
-    pub(super) fn around(&self) -> Option<(AroundNumber, u64)> {
+    /// What stands around the numbers that nearly all values are, and around how many.
+    pub(super) fn around(&self) -> Option<(&AroundNumber, u64)> {
         /// From so many in a hundred cells on.
         const NEARLY: u64 = 80;
-        let Some(values) = self.values() else {
-            return match (&self.around, self.classes.as_slice()) {
-                (Around::Same(around), [(Class::Text, _)]) => Some((around.clone(), self.filled)),
-                _ => None,
-            };
-        };
-        let mut found: Vec<(AroundNumber, u64)> = Vec::new();
-        for (text, count) in values {
-            let Some(around) = AroundNumber::of(text) else { continue };
-            match found.iter_mut().find(|known| known.0 == around) {
-                Some(known) => known.1 += count,
-                None => found.push((around, count)),
-            }
-        }
-        found.into_iter().find(|(_, count)| count * 100 >= self.filled * NEARLY)
+        let (around, count) = self.around.most()?;
+        (count * 100 >= self.filled * NEARLY).then_some((around, count))
     }
 
     /// Takes the length and the letters of a value.

@@ -154,7 +154,7 @@ fn settle_rules(field: &mut DraftField) {
     if !kind.takes("digits") {
         field.digits = (None, None);
     }
-    if !kind.takes("dates") {
+    if !kind.takes("dates") && !kind.takes("times") {
         field.dates.clear();
     }
     if drop_rule(field.many.is_some() && !kind.takes("many"), "several values") {

@@ -134,7 +134,10 @@ fn field(field: &DraftField, text: &mut String) {
     }
     limits(field).into_iter().for_each(|(key, value)| set(key, value));
     if !field.dates.is_empty() {
-        set("dates", list(&field.dates));
+        set(
+            if field.kind == crate::schema::raw::KindName::Time { "times" } else { "dates" },
+            list(&field.dates),
+        );
     }
     if let Some(picklist) = &field.picklist {
         set("picklist", quoted(picklist));

@@ -138,6 +138,12 @@ impl Compiled {
         self.ending(block).is_some_and(|ending| ending.may_sum)
     }
 
+    /// Whether the last row, which begins the block, may be a total or a note below the table.
+    #[must_use]
+    pub fn may_be_no_record(&self, block: &Block) -> bool {
+        self.ending(block).is_some_and(|ending| ending.may_sum || ending.is_note && self.width() > 1)
+    }
+
     /// Whether a text is no value of the field of a column, or the column has none.
     fn fits_not(&self, number: usize, text: &str) -> bool {
         let Some(column) = self.columns.get(number) else { return false };

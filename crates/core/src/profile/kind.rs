@@ -1,6 +1,6 @@
 //! What kind of value a text seems to be.
 
-use crate::value::{Date, DatePattern, DateReading, Group, Number, email, truth};
+use crate::value::{Date, DatePattern, DateReading, Group, Number, TimeOfDay, TimePattern, email, truth};
 use std::borrow::Cow;
 
 /// What a text can be taken for, the plainest first.
@@ -22,6 +22,8 @@ pub enum Class {
     Datetime(u8),
     /// A time of day.
     Time,
+    /// A time of twelve hours, with the half of the day.
+    HalfDayTime,
     /// A word for yes or no.
     Boolean,
     /// An e-mail address.
@@ -112,13 +114,11 @@ impl Kinds {
             }
         }
         if first.is_ascii_digit() && text.len() <= 40 {
-            if is_time(text) {
-                return (Class::Time, Vec::new());
+            if let Some(class) = time_class(text) {
+                return (class, Vec::new());
             }
             let (day, has_time) = match text.split_once(['T', ' ']) {
-                Some((day, time)) if is_time(time.split(['+', 'Z', '-', '.']).next().unwrap_or_default()) => {
-                    (day, true)
-                }
+                Some((day, time)) if is_clock(time) => (day, true),
                 _ => (text, false),
             };
             let forms = self.forms_of(day);
@@ -154,6 +154,7 @@ impl Kinds {
             Class::Date(form) | Class::Datetime(form) => {
                 self.day(one, form).map(Date::packed) < self.day(other, form).map(Date::packed)
             }
+            Class::Time | Class::HalfDayTime => seconds(one) < seconds(other),
             _ => one < other,
         }
     }
@@ -254,6 +255,36 @@ pub(crate) fn twins_of(number: u8) -> Vec<u8> {
 
 /// How many forms there are.
 pub(crate) const COUNT: usize = FORMS.len();
+
+/// Whether a text is a time of day, perhaps with a fraction or its distance from UTC.
+fn is_clock(text: &str) -> bool {
+    is_time(text.split(['+', 'Z', '-', '.']).next().unwrap_or_default()) || time_class(text).is_some()
+}
+
+fn time_class(text: &str) -> Option<Class> {
+    if is_time(text) {
+        return Some(Class::Time);
+    }
+    half_day_form(text).map(|_| Class::HalfDayTime)
+}
+
+/// The form of a time of twelve hours.
+pub(crate) fn half_day_form(text: &str) -> Option<&'static str> {
+    if !text.ends_with(['m', 'M', '.']) {
+        return None;
+    }
+    HALF_DAY_FORMS.into_iter().find(|form| TimePattern::new(form).is_ok_and(|form| form.read(text).is_some()))
+}
+
+const HALF_DAY_FORMS: [&str; 2] = ["h:mm a", "h:mm:ss a"];
+
+/// The seconds since midnight of a time of day.
+fn seconds(text: &str) -> Option<u64> {
+    let form = |form: &str| TimePattern::new(form).ok()?.read(text);
+    let time = TimeOfDay::iso(text)
+        .or_else(|| HALF_DAY_FORMS.into_iter().chain(["H:mm", "H:mm:ss"]).find_map(form))?;
+    Some(time.0)
+}
 
 fn is_time(text: &str) -> bool {
     let parts: Vec<_> = text.split(':').collect();

@@ -52,7 +52,7 @@ impl Likely {
         let others: [(_, &dyn Fn(Class) -> bool); 8] = [
             ("date", &|class| matches!(class, Class::Date(_))),
             ("datetime", &|class| matches!(class, Class::Date(_) | Class::Datetime(_))),
-            ("time", &|class| class == Class::Time),
+            ("time", &|class| matches!(class, Class::Time | Class::HalfDayTime)),
             ("boolean", &|class| class == Class::Boolean),
             ("email", &|class| class == Class::Email),
             ("phone", &|class| class == Class::Phone),
@@ -169,6 +169,8 @@ mod tests {
             (&["+48 798 591 325", "+48 601 222 333"], "phone", true),
             (&["610 343 522"; 12], "text", true),
             (&["343 522"; 12], "integer", true),
+            (&["9:30 PM", "12:05 a.m.", "11:00pm"], "time", true),
+            (&["1/2/2024 9:30 PM", "12/31/2024 12:00 AM"], "datetime", true),
             (&["a@b.example"], "email", true),
         ] {
             let mut counts: Vec<(Class, u64)> = Vec::new();
@@ -184,5 +186,6 @@ mod tests {
             assert_eq!((found.kind, found.is_likely), (kind, is_likely), "{cells:?}: {counts:?}");
         }
         assert_eq!(Likely::among(&[(Class::Text, 4)], None), None);
+        ["13:30 PM", "0:05 am", "9:30 p"].map(|text| assert_eq!(kinds.class(text).0, Class::Text, "{text}"));
     }
 }

@@ -4,11 +4,11 @@ use crate::numerals::grouped;
 use crate::value::AroundNumber;
 
 /// What is said of a column of texts of which so many are numbers with the same mark.
-pub(super) fn said((around, count): &(AroundNumber, u64), filled: u64) -> String {
-    let who = if *count == filled {
+pub(super) fn said((around, count): (&AroundNumber, u64), filled: u64) -> String {
+    let who = if count == filled {
         "they".to_owned()
     } else {
-        format!("{} of {}", grouped(*count), grouped(filled))
+        format!("{} of {}", grouped(count), grouped(filled))
     };
     let AroundNumber { mark, is_before } = around;
     let key = match mark.as_str() {

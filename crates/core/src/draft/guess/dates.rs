@@ -4,7 +4,7 @@ use super::likely_kind::Guess;
 use crate::draft::model::DraftField;
 use crate::draft::sample::Column;
 use crate::numerals::grouped;
-use crate::profile::{Class, form, twins_of};
+use crate::profile::{Class, form, half_day_form, twins_of};
 use crate::schema::raw::KindName;
 use crate::value::{Date, DatePattern, DateReading};
 
@@ -65,9 +65,34 @@ fn moments(column: &Column, pattern: &str) -> Vec<String> {
     let texts = seen.flat_map(|seen| [&seen.first.1, &seen.lowest, &seen.highest]);
     let mut forms: Vec<String> = Vec::new();
     for time in texts.filter_map(|text| text.split_once(' ')).map(|(_, time)| time) {
-        let hours = if time.find(':') == Some(1) { "H" } else { "HH" };
-        let seconds = if time.matches(':').count() > 1 { ":ss" } else { "" };
-        let form = format!("{pattern} {hours}:mm{seconds}");
+        let form = format!("{pattern} {}", time_form(time));
+        if !forms.contains(&form) {
+            forms.push(form);
+        }
+    }
+    forms
+}
+
+/// The form of a time of day.
+fn time_form(time: &str) -> String {
+    if let Some(form) = half_day_form(time) {
+        return form.to_owned();
+    }
+    let hours = if time.find(':') == Some(1) { "H" } else { "HH" };
+    let seconds = if time.matches(':').count() > 1 { ":ss" } else { "" };
+    format!("{hours}:mm{seconds}")
+}
+
+/// The forms of the times of a column, by the cells that are remembered; none where all are of twenty-four hours.
+pub(super) fn times(column: &Column) -> Vec<String> {
+    let classes = column.classes();
+    if !classes.iter().any(|class| class.0 == Class::HalfDayTime) {
+        return Vec::new();
+    }
+    let seen = classes.iter().filter(|class| matches!(class.0, Class::Time | Class::HalfDayTime));
+    let texts = seen.flat_map(|class| [&class.1.first.1, &class.1.lowest, &class.1.highest]);
+    let mut forms: Vec<String> = Vec::new();
+    for form in texts.map(|text| time_form(text)) {
         if !forms.contains(&form) {
             forms.push(form);
         }

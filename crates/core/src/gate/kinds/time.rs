@@ -74,7 +74,7 @@ impl Judging for Time {
     }
 
     fn is_of_class(&self, class: Class, _: &str) -> bool {
-        class == Class::Time
+        matches!(class, Class::Time | Class::HalfDayTime)
     }
 
     fn expected(&self, code: Code, _: &Field, _: &[Picklist]) -> Option<String> {
