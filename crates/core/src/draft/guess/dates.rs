@@ -54,6 +54,9 @@ pub(super) fn dates(field: &mut DraftField, column: &Column, guess: &Guess, is_e
         field.range.0 = Some(format!("{:04}-01-01", low.year() / 10 * 10));
         if high <= today {
             field.range.1 = Some("today".to_owned());
+            field
+                .remarks
+                .push("LOOK: none lies in the future: where one may, take max = \"today\" out".to_owned());
         }
     }
 }
