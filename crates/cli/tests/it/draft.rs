@@ -283,6 +283,23 @@ fn a_total_in_a_currency_is_no_record_of_a_draft() {
     }
 }
 
+/// A cell with a unit is a text for whoever adds up by a spreadsheet, and a number for whoever does by hand.
+#[test]
+fn a_total_may_count_what_has_a_unit_or_not() {
+    let folder = Folder::new();
+    folder.write(
+        "d.record.toml",
+        "format = 1\nrecord = \"d\"\nkey = [\"ref\"]\n[[field]]\nname = \"ref\"\nkind = \"text\"\n[[field]]\nname = \"kg\"\nkind = \"decimal\"\n",
+    );
+    for (total, said) in
+        [("4.5", "total-row"), ("7", "total-row"), ("7 kg", "total-row"), ("8", "total-wrong")]
+    {
+        folder.write("t.csv", format!("ref,kg\na,1.5\nb,2.5 kg\nc,3\nTotal,{total}\n"));
+        let ran = folder.run("check t.csv --record d.record.toml --format json");
+        assert!(ran.out.contains(said), "{total}: {}", ran.out);
+    }
+}
+
 /// Each source of the demo, lines of its draft, and what it says it did not understand.
 #[test]
 fn descriptions_of_other_systems_are_drafted() {

@@ -41,17 +41,18 @@ pub(crate) enum LastRow {
     Wrong(usize, String, [String; 2]),
 }
 
-/// The decimal marks that a file may use throughout.
-const MARKS: [char; 2] = ['.', ','];
+/// How the numbers of a file may be read throughout: the decimal mark, and whether those count that have a currency or a unit
+/// around them. Whoever added them up by hand counted them; spreadsheets take them for texts.
+const WAYS: [(char, bool); 4] = [('.', false), (',', false), ('.', true), (',', true)];
 
 /// What the columns of an [`Ending`] sum up to.
 #[derive(Debug)]
 pub(crate) struct Sums {
-    /// By decimal mark, and by column.
-    sums: [Vec<Sum>; 2],
+    /// By way, and by column.
+    sums: [Vec<Sum>; WAYS.len()],
     /// The same, with the cells of rows of another width where they stand: whoever summed them saw a sheet in
     /// which they stood right.
-    with_misfits: [Vec<Sum>; 2],
+    with_misfits: [Vec<Sum>; WAYS.len()],
     rows: u64,
     /// Rows of which more than one cell is filled.
     fuller: u64,
@@ -113,7 +114,7 @@ impl Compiled {
         for (column, cell) in
             cells.iter().enumerate().filter(|(_, cell)| !cell.is_empty() && !is_total_word(cell))
         {
-            if MARKS.iter().any(|mark| read(cell, *mark, &mut None).is_some()) {
+            if ['.', ','].into_iter().any(|mark| read(cell, mark, &mut None).is_some()) {
                 numbers.push((column, cell.clone()));
             } else {
                 others += 1;
@@ -172,12 +173,16 @@ impl Compiled {
         let misfits = cells.misfits.iter().filter(|misfit| misfit.judged.is_none());
         let misfits: Vec<_> =
             misfits.filter_map(|misfit| row_at(self, block, misfit.start as usize)).collect();
-        let readings = MARKS.iter().zip(&mut sums.sums).zip(&mut sums.with_misfits);
-        for ((mark, sums), with_misfits) in readings {
+        let readings = WAYS.iter().zip(&mut sums.sums).zip(&mut sums.with_misfits);
+        for (((mark, takes_around), sums), with_misfits) in readings {
             for ((column, _), (sum, with_misfits)) in
                 ending.numbers.iter().zip(sums.iter_mut().zip(with_misfits))
             {
                 let mut around = None;
+                let mut number = |text: &str| match takes_around {
+                    true => read(text, *mark, &mut around),
+                    false => read_bare(text, *mark),
+                };
                 for row in 0..cells.len() {
                     // A cell that a short row lacks holds nothing.
                     if *column >= self.width() {
@@ -186,12 +191,12 @@ impl Compiled {
                     let (start, end) = cells.cell(row, *column);
                     let raw = block.buffer.get(start..end).unwrap_or_default();
                     let Ok(text) = text_of(raw, self.table.dialect) else { continue };
-                    if let Some(number) = read(text.trim(), *mark, &mut around) {
+                    if let Some(number) = number(text.trim()) {
                         sum.add(&number);
                         with_misfits.add(&number);
                     }
                 }
-                let cells = misfits.iter().filter_map(|row| read(row.get(*column)?, *mark, &mut around));
+                let cells = misfits.iter().filter_map(|row| number(row.get(*column)?));
                 cells.for_each(|number| with_misfits.add(&number));
             }
         }
@@ -231,7 +236,7 @@ impl Compiled {
 impl Ending {
     /// Sums to be added up.
     pub(crate) fn sums(&self) -> Sums {
-        let none = || MARKS.map(|_| self.numbers.iter().map(|_| Sum::default()).collect());
+        let none = || WAYS.map(|_| self.numbers.iter().map(|_| Sum::default()).collect());
         Sums { sums: none(), with_misfits: none(), rows: 0, fuller: 0 }
     }
 
@@ -246,14 +251,21 @@ impl Ending {
         if !self.may_sum || !self.is_called {
             return LastRow::Record;
         }
-        let is_readable =
-            |mark: &char| self.numbers.iter().all(|(_, text)| read(text, *mark, &mut None).is_some());
-        let way = MARKS.iter().position(is_readable).unwrap_or_default();
+        // Those of the rows are told as those of the total are written.
+        let has_around = self
+            .numbers
+            .iter()
+            .any(|(_, text)| ['.', ','].iter().all(|mark| read_bare(text, *mark).is_none()));
+        let is_readable = |(mark, takes_around): &(char, bool)| {
+            *takes_around == has_around
+                && self.numbers.iter().all(|(_, text)| read(text, *mark, &mut None).is_some())
+        };
+        let way = WAYS.iter().position(is_readable).unwrap_or_default();
         let sum = |sums: &Sums, at: usize| {
             sums.sums.get(way).and_then(|sums| sums.get(at)).map_or_else(|| "0".to_owned(), Sum::text)
         };
         let is_off = |(at, (_, text)): &(usize, &(usize, String))| {
-            let number = MARKS.get(way).and_then(|mark| read(text, *mark, &mut None));
+            let number = WAYS.get(way).and_then(|(mark, _)| read(text, *mark, &mut None));
             let sums = staying.sums.get(way).and_then(|sums| sums.get(*at));
             !sums.is_some_and(|sum| number.is_some_and(|number| sum.is(&number)))
         };
@@ -266,11 +278,11 @@ impl Ending {
     /// Whether the row is the total of these sums.
     fn is_total(&self, sums: &Sums) -> bool {
         let enough = sums.rows >= 2 || self.is_named;
-        let fits = |(mark, sums): (&char, &Vec<Sum>)| {
+        let fits = |((mark, _), sums): (&(char, bool), &Vec<Sum>)| {
             let mut pairs = self.numbers.iter().zip(sums);
             pairs.all(|((_, text), sum)| read(text, *mark, &mut None).is_some_and(|number| sum.is(&number)))
         };
-        enough && (MARKS.iter().zip(&sums.sums).any(fits) || MARKS.iter().zip(&sums.with_misfits).any(fits))
+        enough && (WAYS.iter().zip(&sums.sums).any(fits) || WAYS.iter().zip(&sums.with_misfits).any(fits))
     }
 }
 
