@@ -218,7 +218,10 @@ fn what_a_column_holds_is_drafted_with_its_evidence() {
 fn a_draft_takes_its_own_sample_however_it_is_written() {
     type Cell = fn(usize) -> String;
     let cases: [(&str, Cell); 25] = [
-        ("text", |n| format!("6{:02} {:03} {:03}", n % 100, n * 7 % 1000, n * 13 % 1000)),
+        ("text", |n| match n {
+            9 => "n/a".to_owned(),
+            _ => format!("6{:02} {:03} {:03}", n % 100, n * 7 % 1000, n * 13 % 1000),
+        }),
         ("text", |n| format!("{},50 €", n % 5 + 1)),
         ("decimal", |n| format!("{} {:03},{:02}", n % 9 + 1, n * 7 % 1000, n % 100)),
         ("decimal", |n| format!("{}\u{202F}{:03},{:02}", n % 9 + 1, n * 7 % 1000, n % 100)),

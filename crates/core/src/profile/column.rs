@@ -243,7 +243,9 @@ impl Guess {
         }
         let counts: Vec<(Class, u64)> =
             look.classes.iter().map(|(class, extremes)| (*class, extremes.count)).collect();
-        let likely = Likely::among(&counts, look.lengths).filter(|likely| likely.is_likely);
+        let in_groups = look.classes.get(&Likely::IN_GROUPS);
+        let in_groups = in_groups.map(|extremes| (extremes.lowest.as_str(), extremes.highest.as_str()));
+        let likely = Likely::among(&counts, look.lengths, in_groups).filter(|likely| likely.is_likely);
         if let Some(Likely { kind, form, classes, fitting, .. }) = likely {
             let form = match kind {
                 "date" => Some(form_says(form_count)),

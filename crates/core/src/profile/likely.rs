@@ -11,7 +11,7 @@ const CODED: u64 = 5;
 const WIDER: u64 = 5;
 
 /// From so many characters on digits in groups that are all of one length are codes, where there are so many of them.
-const IN_GROUPS: u64 = 11;
+const THREE_GROUPS: usize = 11;
 const ENOUGH: u64 = 10;
 
 /// The kind that most cells have, with the classes of cells that belong to it.
@@ -29,22 +29,29 @@ pub(crate) struct Likely {
 }
 
 impl Likely {
-    /// Among so many cells of each class, from the least to the most characters long; nothing where no cell has a kind of
-    /// its own.
-    pub(crate) fn among(counts: &[(Class, u64)], lengths: Option<(u64, u64)>) -> Option<Self> {
-        let of_one_length = lengths.filter(|lengths| lengths.0 == lengths.1).map(|lengths| lengths.0);
+    /// The class of whole numbers whose thousands are parted by what parts groups of any digits.
+    pub(crate) const IN_GROUPS: Class = Class::Thousands(Mark::Other, true);
+
+    /// Among so many cells of each class, from the least to the most characters long; `in_groups` are the lowest and the
+    /// highest of the class [`Self::IN_GROUPS`]. Nothing where no cell has a kind of its own.
+    pub(crate) fn among(
+        counts: &[(Class, u64)],
+        lengths: Option<(u64, u64)>,
+        in_groups: Option<(&str, &str)>,
+    ) -> Option<Self> {
+        let of_one_length = lengths.is_some_and(|lengths| lengths.0 == lengths.1);
         let counted = Counted { counts, filled: counts.iter().map(|count| count.1).sum() };
         let zeros = counted.sum(&|class| class == Class::Code);
         let digits = zeros + counted.sum(&|class| class == Class::Integer);
-        let is_coded = of_one_length.is_some() || zeros * 100 >= counted.filled * CODED;
+        let is_coded = of_one_length || zeros * 100 >= counted.filled * CODED;
         if zeros > 0 && counted.is_enough(digits) && is_coded {
             return Some(counted.found("text", Some("digits with leading zeros"), &|_| true));
         }
         // Quantities of three groups and more are not all of one length: codes and telephone numbers are.
-        let in_groups = |class| matches!(class, Class::Thousands(Mark::Other, true));
-        if of_one_length.is_some_and(|length| length >= IN_GROUPS)
-            && counted.sum(&in_groups) >= ENOUGH
-            && counted.is_enough(counted.sum(&in_groups))
+        let grouped = counted.sum(&|class| class == Self::IN_GROUPS);
+        if in_groups.is_some_and(|(low, high)| low.len() == high.len() && low.chars().count() >= THREE_GROUPS)
+            && grouped >= ENOUGH
+            && counted.is_enough(grouped)
         {
             return Some(counted.found("text", Some("digits in groups, of one length"), &|_| true));
         }
@@ -182,10 +189,15 @@ mod tests {
                 }
             }
             let lengths = || cells.iter().map(|cell| cell.chars().count() as u64);
-            let found = Likely::among(&counts, lengths().min().zip(lengths().max())).unwrap();
+            let found = Likely::among(
+                &counts,
+                lengths().min().zip(lengths().max()),
+                cells.iter().min().copied().zip(cells.iter().max().copied()),
+            )
+            .unwrap();
             assert_eq!((found.kind, found.is_likely), (kind, is_likely), "{cells:?}: {counts:?}");
         }
-        assert_eq!(Likely::among(&[(Class::Text, 4)], None), None);
+        assert_eq!(Likely::among(&[(Class::Text, 4)], None, None), None);
         for text in ["13:30 PM", "0:05 am", "9:30 p"] {
             assert_eq!(kinds.class(text).0, Class::Text, "{text}");
         }

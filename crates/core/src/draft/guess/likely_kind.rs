@@ -26,6 +26,8 @@ impl Guess {
     pub(super) fn of(column: &Column) -> Self {
         let classes = column.classes();
         let counts: Vec<(Class, u64)> = classes.iter().map(|class| (class.0, class.1.count)).collect();
+        let in_groups = classes.iter().find(|class| class.0 == Likely::IN_GROUPS);
+        let in_groups = in_groups.map(|(_, seen)| (seen.lowest.as_str(), seen.highest.as_str()));
         let mut guess = Self {
             kind: KindName::Text,
             form: None,
@@ -38,7 +40,7 @@ impl Guess {
             has_comma: false,
             decimals: None,
         };
-        let Some(likely) = Likely::among(&counts, column.lengths) else { return guess };
+        let Some(likely) = Likely::among(&counts, column.lengths, in_groups) else { return guess };
         guess.form = likely.form.filter(|_| likely.is_likely);
         let named = |kind: &&KindName| kind.name() == likely.kind;
         let kind = KindName::ALL.iter().find(named).copied().unwrap_or(KindName::Text);
