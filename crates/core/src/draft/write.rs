@@ -2,6 +2,7 @@
 
 use super::model::{Draft, DraftField, DraftList, DraftRequired};
 use crate::letters::is_odd;
+use crate::schema::raw::KindName;
 use toml_edit::Value;
 
 /// A text as TOML writes it.
@@ -134,10 +135,7 @@ fn field(field: &DraftField, text: &mut String) {
     }
     limits(field).into_iter().for_each(|(key, value)| set(key, value));
     if !field.dates.is_empty() {
-        set(
-            if field.kind == crate::schema::raw::KindName::Time { "times" } else { "dates" },
-            list(&field.dates),
-        );
+        set(if field.kind == KindName::Time { "times" } else { "dates" }, list(&field.dates));
     }
     if let Some(picklist) = &field.picklist {
         set("picklist", quoted(picklist));

@@ -1,7 +1,8 @@
 //! What kind of value a text seems to be.
 
-use crate::value::{Date, DatePattern, DateReading, Group, Number, TimeOfDay, TimePattern, email, truth};
+use crate::value::{Date, DatePattern, DateReading, Group, Number, TimePattern, email, truth};
 use std::borrow::Cow;
+use std::sync::LazyLock;
 
 /// What a text can be taken for, the plainest first.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash)]
@@ -273,16 +274,20 @@ pub(crate) fn half_day_form(text: &str) -> Option<&'static str> {
     if !text.ends_with(['m', 'M', '.']) {
         return None;
     }
-    HALF_DAY_FORMS.into_iter().find(|form| TimePattern::new(form).is_ok_and(|form| form.read(text).is_some()))
+    HALF_DAY.iter().find(|form| form.1.read(text).is_some()).map(|form| form.0)
 }
 
-const HALF_DAY_FORMS: [&str; 2] = ["h:mm a", "h:mm:ss a"];
+/// The forms of times of twelve hours, and of twenty-four.
+static HALF_DAY: LazyLock<Vec<(&str, TimePattern)>> = LazyLock::new(|| patterns(["h:mm a", "h:mm:ss a"]));
+static WHOLE_DAY: LazyLock<Vec<(&str, TimePattern)>> = LazyLock::new(|| patterns(["H:mm", "H:mm:ss"]));
+
+fn patterns(forms: [&'static str; 2]) -> Vec<(&'static str, TimePattern)> {
+    forms.into_iter().filter_map(|form| Some((form, TimePattern::new(form).ok()?))).collect()
+}
 
 /// The seconds since midnight of a time of day.
 fn seconds(text: &str) -> Option<u64> {
-    let form = |form: &str| TimePattern::new(form).ok()?.read(text);
-    let time = TimeOfDay::iso(text)
-        .or_else(|| HALF_DAY_FORMS.into_iter().chain(["H:mm", "H:mm:ss"]).find_map(form))?;
+    let time = WHOLE_DAY.iter().chain(HALF_DAY.iter()).find_map(|form| form.1.read(text))?;
     Some(time.0)
 }
 
