@@ -294,10 +294,15 @@ fn a_total_may_count_what_has_a_unit_or_not() {
         "d.record.toml",
         "format = 1\nrecord = \"d\"\nkey = [\"ref\"]\n[[field]]\nname = \"ref\"\nkind = \"text\"\n[[field]]\nname = \"kg\"\nkind = \"decimal\"\n",
     );
-    for (total, said) in
-        [("4.5", "total-row"), ("7", "total-row"), ("7 kg", "total-row"), ("8", "total-wrong")]
-    {
-        folder.write("t.csv", format!("ref,kg\na,1.5\nb,2.5 kg\nc,3\nTotal,{total}\n"));
+    // A mark by which no cell can be read sums nothing.
+    for (total, said) in [
+        ("5", "total-row"),
+        ("7.5", "total-row"),
+        ("7.5 kg", "total-row"),
+        ("8", "total-wrong"),
+        ("0", "total-wrong"),
+    ] {
+        folder.write("t.csv", format!("ref,kg\na,1.5\nb,2.5 kg\nc,3.5\nTotal,{total}\n"));
         let ran = folder.run("check t.csv --record d.record.toml --format json");
         assert!(ran.out.contains(said), "{total}: {}", ran.out);
     }

@@ -42,7 +42,8 @@ pub(crate) enum LastRow {
 }
 
 /// How the numbers of a file may be read throughout: the decimal mark, and whether those count that have a currency or a unit
-/// around them. Whoever added them up by hand counted them; spreadsheets take them for texts.
+/// around them. Whoever added them up by hand counted them; spreadsheets take them for texts. Of two neighbours one has the other's
+/// mark.
 const WAYS: [(char, bool); 4] = [('.', false), (',', false), ('.', true), (',', true)];
 
 /// What the columns of an [`Ending`] sum up to.
@@ -278,11 +279,19 @@ impl Ending {
     /// Whether the row is the total of these sums.
     fn is_total(&self, sums: &Sums) -> bool {
         let enough = sums.rows >= 2 || self.is_named;
-        let fits = |((mark, _), sums): (&(char, bool), &Vec<Sum>)| {
-            let mut pairs = self.numbers.iter().zip(sums);
-            pairs.all(|((_, text), sum)| read(text, *mark, &mut None).is_some_and(|number| sum.is(&number)))
+        let fits = |all: &[Vec<Sum>]| {
+            WAYS.iter().enumerate().any(|(way, (mark, _))| {
+                self.numbers.iter().enumerate().all(|(at, (_, text))| {
+                    let sum = |way: usize| all.get(way).and_then(|sums| sums.get(at));
+                    // Where the other mark reads numbers and this one none, there is nothing to be nought.
+                    let reads = sum(way).is_some_and(|sum| sum.count > 0)
+                        || sum(way ^ 1).is_none_or(|other| other.count == 0);
+                    let number = read(text, *mark, &mut None);
+                    reads && number.zip(sum(way)).is_some_and(|(number, sum)| sum.is(&number))
+                })
+            })
         };
-        enough && (WAYS.iter().zip(&sums.sums).any(fits) || WAYS.iter().zip(&sums.with_misfits).any(fits))
+        enough && (fits(&sums.sums) || fits(&sums.with_misfits))
     }
 }
 
@@ -291,16 +300,19 @@ impl Ending {
 struct Sum {
     /// Nothing when it grew beyond all bounds.
     sum: Option<Fixed>,
+    /// How many numbers it is of.
+    count: u64,
 }
 
 impl Default for Sum {
     fn default() -> Self {
-        Self { sum: Some(Fixed::ZERO) }
+        Self { sum: Some(Fixed::ZERO), count: 0 }
     }
 }
 
 impl Sum {
     fn add(&mut self, number: &Number<'_>) {
+        self.count += 1;
         self.sum = self.sum.and_then(|sum| sum.checked_add(Fixed::of(number)?));
     }
 
