@@ -286,6 +286,29 @@ fn a_total_in_a_currency_is_no_record_of_a_draft() {
     }
 }
 
+/// Columns with the same heading: a draft has a field for each, and the step that `match` prints says which is which.
+#[test]
+fn headings_that_repeat_are_decided_by_the_printed_step() {
+    let folder = Folder::new();
+    let rows: String =
+        (0..20).map(|n| format!("R{n:03},{},{}\n", ["Yes", "No"][n % 2], ["No", "Yes"][n % 3 / 2])).collect();
+    folder.write("s.csv", format!("Ref,May we call?,May we call?\n{rows}"));
+    assert!(drafted(&folder, "s.csv").contains("says which is which, this one as \"@C\""));
+    let shut = folder.run("check s.csv --record d.record.toml");
+    assert!(
+        shut.code == 1 && shut.out.contains("tidy-gate match s.csv --record d.record.toml"),
+        "{}",
+        shut.out
+    );
+    let ran = folder.run("match s.csv --record d.record.toml");
+    let sets = "--set @B=may_we_call --set @C=may_we_call_2";
+    let printed = ran.out.replace("\\\n", " ").split_whitespace().collect::<Vec<_>>().join(" ");
+    assert!(printed.contains(sets), "{printed}");
+    folder.run(&format!("match s.csv --record d.record.toml {sets} --save p.plan.toml"));
+    let open = folder.run("check s.csv --plan p.plan.toml");
+    assert_eq!(open.code, 0, "{}", open.out);
+}
+
 /// A cell with a unit is a text for whoever adds up by a spreadsheet, and a number for whoever does by hand.
 #[test]
 fn a_total_may_count_what_has_a_unit_or_not() {

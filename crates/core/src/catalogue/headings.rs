@@ -32,7 +32,7 @@ pub(super) const ENTRIES: &[Entry] = &[
     },
     Entry {
         why: "Taking either column could load the wrong data, so neither is taken.",
-        remedy: "Keep the column that belongs to the field and rename or delete the other.",
+        remedy: "Keep the column that belongs to the field and rename or delete the other; or let a plan say which is which, by their letters: \"@K\" = \"notes\".",
         bad: "Tag number,TAG NUMBER",
         good: "Tag number",
         least: Level::Stop,

@@ -10,6 +10,7 @@ mod texts;
 use super::model::{Draft, DraftField, DraftRequired};
 use super::names;
 use super::sample::{Column, MOST_VALUES, Sampled};
+use crate::finding::letter;
 use crate::numerals::grouped;
 use crate::schema::raw::KindName;
 use crate::value::Date;
@@ -51,6 +52,14 @@ impl Sampled {
                 keys.push(Candidate { number, rank, name, kind: field.kind, blank: column.blank, repeats });
             }
             draft.fields.push(field);
+            if let (Some(field), Some(before)) = (draft.fields.last_mut(), headings.get(..number))
+                && before.iter().any(|before| before.trim() == heading)
+            {
+                field.remarks.push(format!(
+                    "LOOK: the heading repeats that of another column: [columns] of a plan says which is which, this one as \"@{}\"",
+                    letter(number)
+                ));
+            }
         }
         name_key(self, keys, &mut draft);
         draft.settle();

@@ -271,17 +271,27 @@ fn decisions(report: &MatchReport) -> Vec<String> {
     };
     let mut open = report.fields_without_column.iter();
     let keys_open = open.any(|field| field.needed && field.key && !is_likely(field));
+    let columns = || report.columns.iter().map(|column| &column.column.column);
+    let mut given: Vec<&str> = Vec::new();
     for column in &report.columns {
         let column = &column.column.column;
         if column.field.is_some() || column.how == How::LeftOut || column.filled == 0 {
             continue;
         }
+        let repeats = columns().filter(|other| other.heading == column.heading).count() > 1;
         let name = match column.heading.as_str() {
-            "" => format!("@{}", column.letter),
+            heading if heading.is_empty() || repeats => format!("@{}", column.letter),
             heading => heading.to_owned(),
         };
-        decisions.push(match column.proposals.first() {
-            Some(proposal) => format!("--set {}", quoted(&format!("{name}={}", proposal.field))),
+        // A field is for one column alone: of those with the same heading the next one gets the next field of that name.
+        let proposed = column.proposals.iter().map(|proposal| proposal.field.as_str());
+        let first = proposed.clone().next();
+        let alike = report.fields_without_column.iter().map(|field| field.field.as_str());
+        let alike = alike.filter(|field| repeats && first.is_some_and(|first| field.starts_with(first)));
+        let field = proposed.chain(alike).find(|field| !given.contains(field));
+        given.extend(field);
+        decisions.push(match field {
+            Some(field) => format!("--set {}", quoted(&format!("{name}={field}"))),
             None if keys_open => continue,
             None => format!("--leave-out {}", quoted(&name)),
         });
