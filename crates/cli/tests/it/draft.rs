@@ -217,7 +217,7 @@ fn what_a_column_holds_is_drafted_with_its_evidence() {
 #[test]
 fn a_draft_takes_its_own_sample_however_it_is_written() {
     type Cell = fn(usize) -> String;
-    let cases: [(&str, Cell); 25] = [
+    let cases: [(&str, Cell); 26] = [
         ("text", |n| match n {
             9 => "n/a".to_owned(),
             _ => format!("6{:02} {:03} {:03}", n % 100, n * 7 % 1000, n * 13 % 1000),
@@ -245,6 +245,7 @@ fn a_draft_takes_its_own_sample_however_it_is_written() {
         ("text", |n| format!("020 7946 {n:04}")),
         ("text", |n| format!("({}) 555-01{:02}", 201 + n % 9, n % 100)),
         ("picklist", |n| ["tak", "nie"][n % 2].to_owned()),
+        ("picklist", |n| ["=1+A1", "none"][n % 2].to_owned()),
         ("boolean", |n| ["Yes", "No", ""][n % 3].to_owned()),
     ];
     for (kind, cell) in cases {
@@ -255,6 +256,7 @@ fn a_draft_takes_its_own_sample_however_it_is_written() {
         let of_field = &text[text.find("\nname = \"Value\"").unwrap()..];
         let first = cell(1);
         assert!(of_field.contains(&format!("\nkind = \"{kind}\"")), "{first}: {text}");
+        assert_eq!(text.contains("would run as a formula"), cell(0).starts_with('='), "{text}");
         let ran = folder.run("check sample.csv --record d.record.toml");
         assert_eq!(ran.code, 0, "{first}: {}{text}", ran.out);
     }
@@ -305,8 +307,10 @@ fn headings_that_repeat_are_decided_by_the_printed_step() {
     let printed = ran.out.replace("\\\n", " ").split_whitespace().collect::<Vec<_>>().join(" ");
     assert!(printed.contains(sets), "{printed}");
     folder.run(&format!("match s.csv --record d.record.toml {sets} --save p.plan.toml"));
-    let open = folder.run("check s.csv --plan p.plan.toml");
+    let open = folder.run("check s.csv --plan p.plan.toml --held h.csv --marked m.xlsx");
     assert_eq!(open.code, 0, "{}", open.out);
+    // Nobody is asked to mend what is sound.
+    assert!(!open.out.contains("h.csv --plan") && !open.out.contains("Send m.xlsx"), "{}", open.out);
 }
 
 /// A cell with a unit is a text for whoever adds up by a spreadsheet, and a number for whoever does by hand.

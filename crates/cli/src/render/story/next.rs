@@ -58,12 +58,13 @@ pub(super) fn steps(report: &Report, context: &Context) -> Vec<Step> {
         Verdict::Open => steps.extend(loading(report, context)),
         Verdict::Shut => steps.extend(mending(report, context)),
     }
-    if let Some((marked, again)) = &context.marked_again {
+    // Where nothing is wrong, nobody has anything to send back.
+    if let Some((marked, again)) = context.marked_again.as_ref().filter(|_| counts.stops + counts.warns > 0) {
         let text =
             format!("Send {} to whoever prepared the file; when it comes back, check it:", shown(marked));
         steps.push(Step::run(text, format!("{} check {again}", context.program)));
     }
-    if let Some(again) = &context.held_again {
+    if let Some(again) = context.held_again.as_ref().filter(|_| counts.held > 0) {
         let text = "When the held rows are mended, check them again:";
         steps.push(Step::run(text, format!("{} check {again}", context.program)));
     }

@@ -6,6 +6,7 @@ use crate::draft::sample::Column;
 use crate::likeness::unaccented;
 use crate::numerals::grouped;
 use crate::schema::raw::KindName;
+use crate::value::suspicion;
 use std::collections::HashMap;
 
 /// Text: a picklist where few values come again and again, else its form and its length.
@@ -97,6 +98,12 @@ fn listed(field: &mut DraftField, values: &[(&str, u64)], is_evident: bool, draf
         .collect();
     if !rare.is_empty() && rare.len() <= 8 {
         field.remarks.push(format!("LOOK: only once each: {}", rare.join(", ")));
+    }
+    if let Some((formula, _)) = values.iter().find(|value| suspicion::is_formula_like(value.0)) {
+        field.remarks.push(format!(
+            "LOOK: \"{}\" would run as a formula when a spreadsheet opens the file",
+            shortened(formula)
+        ));
     }
     spellings.sort_by_key(|spelling| spelling.value);
     for spelling in spellings.iter().filter(|spelling| !spelling.others.is_empty()) {
