@@ -283,6 +283,9 @@ fn a_total_in_a_currency_is_no_record_of_a_draft() {
             assert!(text.contains(part), "{part}: {text}");
         }
         assert!(!text.contains("picklist"), "{text}");
+        // What is to be looked at of the key stands with the rest.
+        let drawn = folder.run("draft sample.csv -o e.record.toml --force").out;
+        assert!(drawn.contains("the key: nº_cita is called one") && !drawn.contains("LOOK"), "{drawn}");
         let ran = folder.run("check sample.csv --record d.record.toml");
         assert!(ran.out.contains(said), "{total}: {}", ran.out);
     }

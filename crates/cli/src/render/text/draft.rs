@@ -7,6 +7,8 @@ use crate::terminal::{CARE, FAINT, HEAD, paint, shown};
 use std::path::PathBuf;
 use tidy_gate_core::draft::Draft;
 
+/// What begins a remark that asks for a look.
+const LOOK: &str = "LOOK: ";
 /// So many lines of what was not understood.
 const MOST: usize = 12;
 
@@ -30,17 +32,17 @@ pub(crate) fn summary(draft: &Draft, written: &[PathBuf], width: usize) -> Strin
             shown(&format!("{}{lists}{rules}, {key}", counted(draft.fields.len() as u64, "field", "fields")))
         ),
     ];
-    for line in draft.remarks.iter().chain(&draft.key_remarks) {
-        lines.push(format!(" {}", paint(&shown(line), FAINT)));
+    let look = |remark: &'_ String| remark.strip_prefix(LOOK).map(ToOwned::to_owned);
+    for line in draft.remarks.iter().chain(&draft.key_remarks).filter(|line| look(line).is_none()) {
+        let line = shown(line);
+        let wrapped = textwrap::wrap(&line, width.saturating_sub(1)).into_iter();
+        lines.extend(wrapped.map(|line| format!(" {}", paint(&line, FAINT))));
     }
-    let to_look_at: Vec<String> = draft
-        .fields
-        .iter()
-        .flat_map(|field| {
-            let looks = field.remarks.iter().filter_map(|remark| remark.strip_prefix("LOOK: "));
-            looks.map(|look| format!("{}: {look}", field.name))
-        })
-        .collect();
+    let of_key = draft.key_remarks.iter().filter_map(look).map(|look| format!("the key: {look}"));
+    let of_fields = draft.fields.iter().flat_map(|field| {
+        field.remarks.iter().filter_map(look).map(|look| format!("{}: {look}", field.name))
+    });
+    let to_look_at: Vec<String> = of_key.chain(of_fields).collect();
     for (title, all) in [("To look at", &to_look_at), ("Not understood", &draft.not_understood)] {
         if all.is_empty() {
             continue;
