@@ -221,7 +221,7 @@ fn sample(args: &DraftArgs, stem: &str) -> anyhow::Result<Draft> {
                 let error = other_encoding(file, block);
                 // A last row that sums the others, or holds a note, is no record.
                 match error.is_none() && gate.may_be_no_record(block) {
-                    true => look.leave_out(block),
+                    true => look.leave_out(block, gate.may_be_total(block)),
                     false => look.look_at(block),
                 }
                 (error, block.first_row + block.rows, block.offset + block.len as u64)

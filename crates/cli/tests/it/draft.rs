@@ -274,7 +274,7 @@ fn a_total_in_a_currency_is_no_record_of_a_draft() {
         let text = drafted(&folder, "sample.csv");
         let wanted = [
             "30 rows",
-            "Row 32, the last one, looks like a total or a note and was left out",
+            "Row 32, the last one, looks like a total and was left out",
             "key = [\"DNI\"]",
             "LOOK: nº_cita is called one, but row 31 repeats what stands above",
             "LOOK: 29 of 30 look like numbers with \"€\" behind them: kind = \"decimal\" and currency = [\"€\"] say so",
@@ -314,6 +314,16 @@ fn headings_that_repeat_are_decided_by_the_printed_step() {
     assert_eq!(open.code, 0, "{}", open.out);
     // Nobody is asked to mend what is sound.
     assert!(!open.out.contains("h.csv --plan") && !open.out.contains("Send m.xlsx"), "{}", open.out);
+}
+
+#[test]
+fn a_note_below_the_table_is_no_record_of_a_draft() {
+    let folder = Folder::new();
+    let rows: String = (0..20).map(|n| format!("K{n:03},{n}\n")).collect();
+    folder.write("sample.csv", format!("Ref,Menge\n{rows}All figures without guarantee,\n"));
+    let text = drafted(&folder, "sample.csv");
+    let said = "Row 22, the last one, looks like a note below the table and was left out";
+    assert!(text.contains(said) && text.contains("pattern = \"K[0-9]{3}\""), "{text}");
 }
 
 /// A cell with a unit is a text for whoever adds up by a spreadsheet, and a number for whoever does by hand.

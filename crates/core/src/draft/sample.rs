@@ -38,7 +38,15 @@ pub struct SampleLook {
     kinds: Kinds,
     columns: Vec<Column>,
     rows: u64,
-    left_out: Option<u64>,
+    left_out: Option<LeftOut>,
+}
+
+/// A last row that is no record.
+#[derive(Debug, Clone, Copy)]
+pub(super) struct LeftOut {
+    pub(super) row: u64,
+    /// Whether it looks like a total; else it is a note below the table.
+    pub(super) is_total: bool,
 }
 
 /// What all rows hold, column by column.
@@ -47,7 +55,7 @@ pub struct Sampled {
     /// How many rows there are.
     pub rows: u64,
     /// The last row, where it is no record.
-    pub(super) left_out: Option<u64>,
+    pub(super) left_out: Option<LeftOut>,
     pub(super) columns: Vec<Column>,
 }
 
@@ -133,9 +141,9 @@ impl SampleLook {
         }
     }
 
-    /// Says that the last row, which begins the block, is no record.
-    pub fn leave_out(&mut self, block: &Block) {
-        self.left_out = Some(block.first_row);
+    /// Says that the last row, which begins the block, is no record but a total, or a note below the table.
+    pub fn leave_out(&mut self, block: &Block, is_total: bool) {
+        self.left_out = Some(LeftOut { row: block.first_row, is_total });
     }
 
     /// Joins the looks of several threads.

@@ -287,7 +287,7 @@ fn decisions(report: &MatchReport) -> Vec<String> {
         let proposed = column.proposals.iter().map(|proposal| proposal.field.as_str());
         let first = proposed.clone().next();
         let alike = report.fields_without_column.iter().map(|field| field.field.as_str());
-        let alike = alike.filter(|field| repeats && first.is_some_and(|first| field.starts_with(first)));
+        let alike = alike.filter(|field| repeats && first.is_some_and(|first| is_next_of(first, field)));
         let field = proposed.chain(alike).find(|field| !given.contains(field));
         given.extend(field);
         decisions.push(match field {
@@ -297,6 +297,12 @@ fn decisions(report: &MatchReport) -> Vec<String> {
         });
     }
     decisions
+}
+
+/// Whether a field is the second or a further one of a name, as drafts call them (`name_2`).
+fn is_next_of(name: &str, field: &str) -> bool {
+    let number = field.strip_prefix(name).and_then(|rest| rest.strip_prefix('_'));
+    number.is_some_and(|number| !number.is_empty() && number.bytes().all(|byte| byte.is_ascii_digit()))
 }
 
 fn next(report: &MatchReport, args: &MatchArgs, width: usize) -> Vec<String> {

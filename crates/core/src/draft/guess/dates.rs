@@ -66,14 +66,18 @@ fn moments(column: &Column, pattern: &str) -> Vec<String> {
     let classes = column.classes();
     let seen = classes.iter().filter(|class| matches!(class.0, Class::Datetime(_))).map(|class| &class.1);
     let texts = seen.flat_map(|seen| [&seen.first.1, &seen.lowest, &seen.highest]);
-    let mut forms: Vec<String> = Vec::new();
-    for time in texts.filter_map(|text| text.split_once(' ')).map(|(_, time)| time) {
-        let form = format!("{pattern} {}", time_form(time));
-        if !forms.contains(&form) {
-            forms.push(form);
+    let times = texts.filter_map(|text| text.split_once(' ')).map(|(_, time)| time);
+    different(times.map(|time| format!("{pattern} {}", time_form(time))))
+}
+
+/// Each of the forms once, in their order.
+fn different(forms: impl Iterator<Item = String>) -> Vec<String> {
+    forms.fold(Vec::new(), |mut known, form| {
+        if !known.contains(&form) {
+            known.push(form);
         }
-    }
-    forms
+        known
+    })
 }
 
 /// The form of a time of day.
@@ -94,13 +98,7 @@ pub(super) fn times(column: &Column) -> Vec<String> {
     }
     let seen = classes.iter().filter(|class| matches!(class.0, Class::Time | Class::HalfDayTime));
     let texts = seen.flat_map(|class| [&class.1.first.1, &class.1.lowest, &class.1.highest]);
-    let mut forms: Vec<String> = Vec::new();
-    for form in texts.map(|text| time_form(text)) {
-        if !forms.contains(&form) {
-            forms.push(form);
-        }
-    }
-    forms
+    different(texts.map(|text| time_form(text)))
 }
 
 /// The forms beside the best one: those that read its cells too, and those of the other cells.
