@@ -1,6 +1,9 @@
 //! A block: whole rows of a file, as bytes, with the place where they stand in it.
 
-use crate::scan::PADDING;
+use crate::scan::{Cut, Dialect, PADDING, RowIndex, cut, index};
+
+/// With so many threads at most, cells are listed by whoever reads.
+const FEW_THREADS: usize = 2;
 
 /// Whole rows, read together. The buffer is kept and used again.
 #[derive(Debug, Default)]
@@ -28,6 +31,11 @@ pub struct Block {
     pub is_ending: bool,
     /// The row behind the whole rows whose quoted cell never closes, if the file ends so.
     pub open: Option<OpenRow>,
+    /// Whether whoever fills the block is to list its cells as it cuts: saves a walk over the bytes, but makes those wait
+    /// who fill others.
+    pub wants_cells: bool,
+    /// Its cells, where they are listed.
+    pub cells: RowIndex,
 }
 
 /// A last row that never ends, since a quoted cell in it never closes.
@@ -79,6 +87,21 @@ impl Block {
         }
     }
 
+    /// A block that asks whoever fills it for its cells, where `threads` are so few that nobody waits for it.
+    #[must_use]
+    pub fn for_threads(threads: usize) -> Self {
+        Self { wants_cells: threads <= FEW_THREADS, ..Self::default() }
+    }
+
+    /// Finds the last row end among the first `len` bytes of the buffer, and lists the cells up to there if they are wanted.
+    pub fn cut(&mut self, len: usize, dialect: Dialect) -> Cut {
+        if self.wants_cells {
+            return index(&self.buffer, len, dialect, &mut self.cells);
+        }
+        self.cells.clear();
+        cut(&self.buffer, len, dialect)
+    }
+
     /// The content.
     #[must_use]
     pub fn content(&self) -> &[u8] {
@@ -116,7 +139,7 @@ impl Block {
             block.len += 1;
         }
         block.pad();
-        let cut = crate::scan::cut(&block.buffer, block.len, crate::scan::Dialect::default());
+        let cut = block.cut(block.len, Dialect::default());
         (block.rows, block.lines) = (cut.rows, cut.lines);
         block.last = true;
         block

@@ -23,7 +23,7 @@ pub(crate) fn second_walk<R: Send>(
     let (counter, mut seen) = (AtomicUsize::new(0), 0);
     in_order(
         threads,
-        || (RowsOf::new(gate, &outcome.state), Block::default(), 0),
+        || (RowsOf::new(gate, &outcome.state), Block::for_threads(threads), 0),
         |(_, block, number)| {
             *number = counter.fetch_add(1, Ordering::Relaxed);
             let Some(extent) = outcome.extents.blocks().get(*number) else { return Ok(None) };

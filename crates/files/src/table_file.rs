@@ -24,7 +24,7 @@ use tidy_gate_core::block::{Block, Extent};
 use tidy_gate_core::finding::Finding;
 use tidy_gate_core::misfire;
 use tidy_gate_core::run::BlockSource;
-use tidy_gate_core::scan::{Cut, PADDING, cut};
+use tidy_gate_core::scan::{Cut, PADDING};
 use tidy_gate_core::schema::RecordSchema;
 use tidy_gate_core::table::{Medium, Table};
 
@@ -457,7 +457,7 @@ impl BlockSource for TableFile {
         (block.first_row, block.first_line, block.open) = (first_row, first_line, None);
         block.pad();
         // Rows that lie elsewhere than before are those of another file.
-        if cut(&block.buffer, block.len, self.table.dialect) != (Cut { end: len, rows, lines }) {
+        if block.cut(len, self.table.dialect) != (Cut { end: len, rows, lines }) {
             return Err(Error::Changed { path: self.path.clone() });
         }
         Ok(())

@@ -1,5 +1,7 @@
 //! Short cells as words: loads of eight and sixteen bytes, and decimal digits eight at a time.
 
+use crate::lanes::Numbers;
+
 /// The first `len` (1 to 8) bytes at `start` as a little-endian word, zeros behind them. No branch: lengths are
 /// guessed wrong too often.
 #[inline(always)]
@@ -65,9 +67,49 @@ pub fn digits_at(buffer: &[u8], start: usize, len: usize) -> Option<u64> {
     Some(head * 100_000_000 + few_digits(load(start + len - 8), 8)?)
 }
 
+/// The values of sixteen cells of up to eight ASCII digits, and which of the cells are that; what is said of others does not
+/// count. Nothing where one of them ends among the first bytes of the buffer.
+#[inline(always)]
+#[must_use]
+pub fn eight_digits<N: Numbers>(
+    numbers: N,
+    buffer: &[u8],
+    starts: N::Sixteen,
+    lengths: N::Sixteen,
+) -> Option<(N::Sixteen, N::Sixteen)> {
+    let of = |number: u32| numbers.all(number);
+    let last_eight = numbers.add(numbers.add(starts, lengths), of(8_u32.wrapping_neg()));
+    let (head, tail) = numbers.eight_bytes(buffer, last_eight)?;
+    let (head, tail) = (digits_of(numbers, head, lengths, 8), digits_of(numbers, tail, lengths, 4));
+    let are_digits = numbers.and(digits_alone(numbers, head), digits_alone(numbers, tail));
+    let is_long = numbers.over(numbers.less(lengths, of(1)), of(7));
+    let value = numbers.add(numbers.times(numbers.of_digits(head), of(10_000)), numbers.of_digits(tail));
+    Some((value, numbers.without(are_digits, is_long)))
+}
+
+/// The digits among four bytes, of which the first stands `before` the end of a cell of so many bytes; noughts where they
+/// are none of its bytes. What is no digit is over nine.
+#[inline(always)]
+#[must_use]
+pub fn digits_of<N: Numbers>(numbers: N, four: N::Sixteen, lengths: N::Sixteen, before: u32) -> N::Sixteen {
+    let of = |number: u32| numbers.all(number);
+    let inside = numbers.most(numbers.least(lengths, of(before)), of(before - 4));
+    let others = numbers.times(numbers.less(of(before), inside), of(8));
+    numbers.up(numbers.down(numbers.xor(four, of(0x3030_3030)), others), others)
+}
+
+/// Which of sixteen numbers hold bytes of 0 to 9 alone.
+#[inline(always)]
+#[must_use]
+pub fn digits_alone<N: Numbers>(numbers: N, four: N::Sixteen) -> N::Sixteen {
+    let over = numbers.or(four, numbers.add(four, numbers.all(0x0606_0606)));
+    numbers.equal(numbers.and(over, numbers.all(0xF0F0_F0F0)), numbers.all(0))
+}
+
 #[cfg(test)]
 mod tests {
     use super::*;
+    use crate::lanes::{Lanes, Task, on_each_kind};
     use proptest::prelude::*;
 
     proptest! {
@@ -82,6 +124,41 @@ mod tests {
             if (1..=8).contains(&len) {
                 prop_assert_eq!(u128::from(short_word(&buffer, 0, len)), sixteen(&buffer, 0, len));
             }
+        }
+
+        #[test]
+        fn sixteen_cells_of_digits_read_as_one_does(
+            cells in proptest::collection::vec("[0-9]{0,9}|[0-9]{1,7}[/:;a .-][0-9]{0,3}|.{0,2}", 17)
+        ) {
+            let mut buffer = b"12345678".to_vec();
+            let (mut starts, mut lengths) = ([0; 16], [0; 16]);
+            for (at, cell) in cells.iter().take(16).enumerate() {
+                (starts[at], lengths[at]) = (buffer.len() as u32, cell.len() as u32);
+                buffer.extend(cell.as_bytes());
+                buffer.extend(cells[16].as_bytes());
+            }
+            buffer.resize(buffer.len() + crate::PADDING, b'7');
+            for (values, are_digits) in on_each_kind(crate::Dialect::default(), || Cells(&buffer, starts, lengths)) {
+                for at in 0..16 {
+                    let (start, len) = (starts[at] as usize, lengths[at] as usize);
+                    let plain = digits_at(&buffer, start, len).filter(|_| len <= 8);
+                    let found = (are_digits >> at & 1 == 1).then(|| u64::from(values[at]));
+                    prop_assert_eq!(found, plain, "{:?}", cells[at]);
+                }
+            }
+        }
+    }
+
+    struct Cells<'a>(&'a [u8], [u32; 16], [u32; 16]);
+
+    impl Task for Cells<'_> {
+        type Output = ([u32; 16], u16);
+
+        fn run<L: Lanes>(self, lanes: L) -> Self::Output {
+            let numbers = lanes.numbers();
+            let (starts, lengths) = (numbers.of(self.1), numbers.of(self.2));
+            let (values, are_digits) = eight_digits(numbers, self.0, starts, lengths).unwrap();
+            (numbers.apart(values), numbers.bits(are_digits))
         }
     }
 }

@@ -2,12 +2,16 @@
 
 #[cfg(target_arch = "x86_64")]
 mod avx2;
+#[cfg(target_arch = "x86_64")]
+mod avx2_numbers;
+mod numbers;
 mod portable;
 mod step;
 
+pub use numbers::Numbers;
 pub(crate) use portable::Portable;
 use std::sync::atomic::{AtomicBool, Ordering};
-pub(crate) use step::{Lanes, Task};
+pub use step::{Lanes, Task};
 
 /// Whether wide lanes are passed over.
 static NARROW: AtomicBool = AtomicBool::new(false);
@@ -17,11 +21,26 @@ pub fn use_portable_lanes() {
     NARROW.store(true, Ordering::Relaxed);
 }
 
-/// Runs the task on the widest lanes there are.
-pub(crate) fn with_lanes<T: Task>(dialect: super::dialect::Dialect, task: T) -> T::Output {
+/// Runs the task on the widest lanes there are. Lanes of 64 bytes were tried: processors slow down for them, and more was
+/// lost than gained.
+pub fn with_lanes<T: Task>(dialect: super::dialect::Dialect, task: T) -> T::Output {
     #[cfg(target_arch = "x86_64")]
     if avx2::is_there() && !NARROW.load(Ordering::Relaxed) {
         return avx2::with_avx2(dialect, task);
     }
     task.run(Portable::new(dialect))
+}
+
+/// Runs the task that `make` makes on every kind of lanes there is here.
+#[cfg(test)]
+pub(crate) fn on_each_kind<T: Task>(
+    dialect: super::dialect::Dialect,
+    make: impl Fn() -> T,
+) -> Vec<T::Output> {
+    let mut found = vec![make().run(Portable::new(dialect))];
+    #[cfg(target_arch = "x86_64")]
+    if avx2::is_there() {
+        found.push(avx2::with_avx2(dialect, make()));
+    }
+    found
 }

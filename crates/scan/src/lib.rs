@@ -16,21 +16,23 @@ mod machine;
 mod oddities;
 mod padding;
 mod places;
+mod row_index;
 mod rows;
 mod sheet_mark;
 
 pub use cell::{decode, is_plain, plain_text};
 pub use dialect::Dialect;
-pub use digits::{digits_at, few_digits, short_word, sixteen};
-pub use email::is_common_email;
-pub use lanes::use_portable_lanes;
+pub use digits::{digits_alone, digits_at, digits_of, eight_digits, few_digits, short_word, sixteen};
+pub use email::LONGEST as LONGEST_EMAIL;
+pub use lanes::{Lanes, Numbers, Task, use_portable_lanes, with_lanes};
 pub use letter_tables::letter_sum;
 pub use letters::letter_sums;
 pub use machine::{RowWalk, walk_row};
 pub use oddities::{Oddities, is_odd_text};
 pub use padding::PADDING;
 pub use places::Places;
-pub use rows::{Cut, RowIndex, cut, index};
+pub use row_index::RowIndex;
+pub use rows::{Cut, cut, index};
 pub use sheet_mark::{SheetMark, mark_of};
 
 /// Whether the bytes are valid UTF-8 (RFC 3629).

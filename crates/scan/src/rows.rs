@@ -5,12 +5,12 @@
 //! first place that breaks the rule, the row concerned is walked over by the plain machine, and the masks
 //! go on behind it: so a cut is always proven, and a stray quote costs its own row only.
 //!
-//! Before you change this: `cut` and `index` follow one set of masks, and both call the plain machine at the same places;
-//! `rows/tests.rs` holds them against `machine` for every dialect, and `lanes` against its portable twin.
+//! Before you change this: `cut` and `index` are one walk, which lists cells or does not; `rows/tests.rs` holds both against
+//! `machine` for every dialect, on every kind of lanes.
 
 use super::dialect::Dialect;
 use super::machine::{RowWalk, walk_row};
-use super::oddities::Oddities;
+use super::row_index::RowIndex;
 use crate::lanes::{Lanes, Task, with_lanes};
 use crate::padding::PADDING;
 
@@ -23,68 +23,6 @@ pub struct Cut {
     pub rows: u64,
     /// The line feeds up to there, those inside quoted cells among them.
     pub lines: u64,
-}
-
-/// The cells of a block: positions of every delimiter and row end outside quotes, in order. The list is
-/// kept and used again for the next block.
-#[derive(Debug, Default)]
-pub struct RowIndex {
-    ends: Vec<u32>,
-    len: usize,
-    /// Cells with a stray quote: the position of the cell in `ends`.
-    pub strays: Vec<u32>,
-    /// What unusual bytes the block holds.
-    pub oddities: Oddities,
-}
-
-impl RowIndex {
-    /// The positions found.
-    #[must_use]
-    pub fn ends(&self) -> &[u32] {
-        self.ends.get(..self.len).unwrap_or_default()
-    }
-
-    fn reserve(&mut self, wanted: usize) {
-        if self.ends.len() < wanted {
-            self.ends = vec![0; wanted.next_power_of_two()];
-        }
-    }
-
-    fn push(&mut self, at: usize) {
-        if let Some(slot) = self.ends.get_mut(self.len) {
-            *slot = position(at);
-            self.len += 1;
-        }
-    }
-
-    /// Writes the position of each set bit. The slots behind the last one may be scribbled on.
-    #[inline(always)]
-    fn push_mask(&mut self, base: usize, mut mask: u64) {
-        let count = mask.count_ones() as usize;
-        let Some(slots) = self.ends.get_mut(self.len..self.len + 64) else { return };
-        let Some((slots, _)) = slots.split_first_chunk_mut::<64>() else { return };
-        let base = position(base);
-        // Eight at a time whether so many are there or not: a count would be guessed wrong too often.
-        let mut write = |slots: &mut [u32; 8]| {
-            for slot in slots {
-                *slot = base.wrapping_add(mask.trailing_zeros());
-                mask &= mask.wrapping_sub(1);
-            }
-        };
-        let (eights, _) = slots.as_chunks_mut::<8>();
-        for (done, slots) in eights.iter_mut().enumerate() {
-            write(slots);
-            if count <= 8 * (done + 1) {
-                break;
-            }
-        }
-        self.len += count;
-    }
-}
-
-#[expect(clippy::cast_possible_truncation, reason = "blocks are under 4 GiB, see `index`")]
-const fn position(at: usize) -> u32 {
-    at as u32
 }
 
 /// Finds the last row end among the first `len` bytes of `buffer`, which begins at the start of a row and
@@ -101,18 +39,29 @@ const fn position(at: usize) -> u32 {
 #[must_use]
 pub fn cut(buffer: &[u8], len: usize, dialect: Dialect) -> Cut {
     debug_assert!(buffer.len() >= len + PADDING);
-    with_lanes(dialect, CutTask { walk: Walk::new(buffer, len, dialect) })
+    with_lanes(dialect, WalkTask { walk: Walk::new(buffer, len, dialect), listing: () })
 }
 
-/// Lists the cells of the first `len` bytes of `buffer`: whole rows, at most 4 GiB, with [`PADDING`] bytes
-/// behind them.
-pub fn index(buffer: &[u8], len: usize, dialect: Dialect, into: &mut RowIndex) {
+/// Does what [`cut`] does, and lists the cells of the whole rows found; at most 4 GiB. What unusual bytes there are is
+/// said of all `len` bytes.
+pub fn index(buffer: &[u8], len: usize, dialect: Dialect, into: &mut RowIndex) -> Cut {
     debug_assert!(buffer.len() >= len + PADDING);
     debug_assert!(u32::try_from(len).is_ok());
-    into.len = 0;
-    into.strays.clear();
-    into.reserve(len + PADDING);
-    into.oddities = with_lanes(dialect, IndexTask { walk: Walk::new(buffer, len, dialect), into });
+    into.begin(len);
+    let found = with_lanes(dialect, WalkTask { walk: Walk::new(buffer, len, dialect), listing: &mut *into });
+    into.shorten(found.end);
+    found
+}
+
+impl Cut {
+    /// Takes the row ends at these bits of the step at `at`.
+    #[inline(always)]
+    fn take(&mut self, at: usize, ends: u64) {
+        // Without a branch: in which step a row ends is guessed wrong too often.
+        self.rows += u64::from(ends.count_ones());
+        let last = at + 64 - ends.leading_zeros() as usize;
+        self.end = std::hint::select_unpredictable(ends == 0, self.end, last);
+    }
 }
 
 /// How the walk stands between two steps.
@@ -234,7 +183,9 @@ impl InnerFeeds {
     #[inline(always)]
     fn count(&mut self, inner: u64, ends: u64) {
         if inner == 0 {
-            self.whole += if ends == 0 { 0 } else { std::mem::take(&mut self.open) };
+            if self.open != 0 && ends != 0 {
+                self.whole += std::mem::take(&mut self.open);
+            }
             return;
         }
         let whole = u64::MAX.checked_shr(ends.leading_zeros()).unwrap_or(0);
@@ -246,16 +197,87 @@ impl InnerFeeds {
     }
 }
 
-struct CutTask<'a> {
-    walk: Walk<'a>,
+/// What becomes of the cells that a walk passes.
+trait Listing {
+    /// Looks at the bytes of a step.
+    fn watch<L: Lanes>(&mut self, lanes: &mut L, step: &[u8; 64]);
+    /// Takes the cells that end in the step at `at`, without quotes in it: `inside` are the bits inside quotes.
+    fn take_plain<L: Lanes>(&mut self, lanes: &L, at: usize, step: &[u8; 64], inside: u64);
+    /// Takes the cells that end at these bits of the step at `at`.
+    fn take<L: Lanes>(&mut self, lanes: &L, at: usize, ends: u64);
+    /// The walk goes back to the start of a row, which the plain machine takes; what is behind it was not taken.
+    fn take_row(&mut self, walk: &Walk<'_>, start: usize) -> RowWalk;
+    /// The row that the plain machine took ends at `end`, and the bytes from `at` on were in no step.
+    fn watch_rest(&mut self, walk: &Walk<'_>, at: usize, end: usize);
+    /// The bytes are over.
+    fn close<L: Lanes>(&mut self, lanes: &L);
 }
 
-impl Task for CutTask<'_> {
+/// Cells are not listed.
+impl Listing for () {
+    #[inline(always)]
+    fn watch<L: Lanes>(&mut self, _: &mut L, _: &[u8; 64]) {}
+
+    #[inline(always)]
+    fn take_plain<L: Lanes>(&mut self, _: &L, _: usize, _: &[u8; 64], _: u64) {}
+
+    #[inline(always)]
+    fn take<L: Lanes>(&mut self, _: &L, _: usize, _: u64) {}
+
+    #[cold]
+    #[inline(never)]
+    fn take_row(&mut self, walk: &Walk<'_>, start: usize) -> RowWalk {
+        walk_row(walk.content, start, walk.dialect, |_| (), |_| ())
+    }
+
+    fn watch_rest(&mut self, _: &Walk<'_>, _: usize, _: usize) {}
+
+    fn close<L: Lanes>(&mut self, _: &L) {}
+}
+
+impl Listing for &mut RowIndex {
+    #[inline(always)]
+    fn watch<L: Lanes>(&mut self, lanes: &mut L, step: &[u8; 64]) {
+        lanes.watch(step);
+    }
+
+    #[inline(always)]
+    fn take_plain<L: Lanes>(&mut self, lanes: &L, at: usize, step: &[u8; 64], inside: u64) {
+        self.push_mask(lanes, at, lanes.separators(step) & !inside);
+    }
+
+    #[inline(always)]
+    fn take<L: Lanes>(&mut self, lanes: &L, at: usize, ends: u64) {
+        self.push_mask(lanes, at, ends);
+    }
+
+    #[cold]
+    #[inline(never)]
+    fn take_row(&mut self, walk: &Walk<'_>, start: usize) -> RowWalk {
+        self.list_row(walk.content, start, walk.dialect)
+    }
+
+    fn watch_rest(&mut self, walk: &Walk<'_>, at: usize, end: usize) {
+        let rest = walk.content.get(at - 1..end).unwrap_or_default();
+        self.oddities.note(rest, walk.dialect.delimiter);
+    }
+
+    fn close<L: Lanes>(&mut self, lanes: &L) {
+        self.oddities = self.oddities.join(lanes.watched());
+    }
+}
+
+struct WalkTask<'a, K> {
+    walk: Walk<'a>,
+    listing: K,
+}
+
+impl<K: Listing> Task for WalkTask<'_, K> {
     type Output = Cut;
 
     #[inline(always)]
-    fn run<L: Lanes>(self, lanes: L) -> Cut {
-        let walk = self.walk;
+    fn run<L: Lanes>(self, mut lanes: L) -> Cut {
+        let Self { walk, mut listing } = self;
         let mut found = Cut::default();
         let (mut at, mut state) = (0, State::ROW);
         let mut inner = InnerFeeds::default();
@@ -268,31 +290,31 @@ impl Task for CutTask<'_> {
                     &last
                 }
             };
+            listing.watch(&mut lanes, step);
             let quotes = lanes.quotes(step);
             let feeds = lanes.line_feeds(step);
             if quotes | state.closed == 0 {
-                inner.count(feeds & state.carry, feeds & !state.carry);
+                listing.take_plain(&lanes, at, step, state.carry);
                 let outside = feeds & !state.carry;
-                if outside != 0 {
-                    found.rows += u64::from(outside.count_ones());
-                    found.end = at + 64 - outside.leading_zeros() as usize;
-                }
+                inner.count(feeds & state.carry, outside);
+                found.take(at, outside);
                 at += 64;
                 continue;
             }
             let resolved = walk.resolve(&lanes, at, step, quotes, state);
+            listing.take(&lanes, at, resolved.outside & resolved.proven);
             let outside = feeds & resolved.outside & resolved.proven;
             inner.count(feeds & !resolved.outside, outside);
-            if outside != 0 {
-                found.rows += u64::from(outside.count_ones());
-                found.end = at + 64 - outside.leading_zeros() as usize;
-            }
+            found.take(at, outside);
             state = resolved.state;
             at += 64;
             if resolved.proven != u64::MAX {
-                let Some((end, has_inner)) = plain_row(&walk, found.end) else { break };
+                let RowWalk::Whole { end, inner_line_feed } = listing.take_row(&walk, found.end) else {
+                    break;
+                };
+                listing.watch_rest(&walk, at, end);
                 inner.open = 0;
-                if has_inner {
+                if inner_line_feed {
                     let row = walk.content.get(found.end..end).unwrap_or_default();
                     inner.whole += memchr::memchr_iter(b'\n', row).count() as u64 - 1;
                 }
@@ -301,93 +323,9 @@ impl Task for CutTask<'_> {
                 (at, state) = (end, State::ROW);
             }
         }
+        listing.close(&lanes);
         found.lines = found.rows + inner.whole;
         found
-    }
-}
-
-/// The end of the row at `start`, and whether a line feed stands inside a quoted cell of it.
-#[cold]
-#[inline(never)]
-fn plain_row(walk: &Walk<'_>, start: usize) -> Option<(usize, bool)> {
-    match walk_row(walk.content, start, walk.dialect, |_| (), |_| ()) {
-        RowWalk::Whole { end, inner_line_feed } => Some((end, inner_line_feed)),
-        RowWalk::Open { .. } => None,
-    }
-}
-
-struct IndexTask<'a> {
-    walk: Walk<'a>,
-    into: &'a mut RowIndex,
-}
-
-impl Task for IndexTask<'_> {
-    type Output = Oddities;
-
-    #[inline(always)]
-    fn run<L: Lanes>(self, mut lanes: L) -> Oddities {
-        let (walk, into) = (self.walk, self.into);
-        let (mut at, mut state, mut odd) = (0, State::ROW, Oddities::default());
-        let mut last;
-        while at < walk.content.len() {
-            let step = match walk.whole_step(at) {
-                Some(step) => step,
-                None => {
-                    last = walk.last_step(at);
-                    &last
-                }
-            };
-            lanes.watch(step);
-            let quotes = lanes.quotes(step);
-            if quotes | state.closed == 0 {
-                into.push_mask(at, lanes.separators(step) & !state.carry);
-                at += 64;
-                continue;
-            }
-            let resolved = walk.resolve(&lanes, at, step, quotes, state);
-            into.push_mask(at, resolved.outside & resolved.proven);
-            state = resolved.state;
-            at += 64;
-            if resolved.proven != u64::MAX {
-                let start = back_to_row_start(into, walk.content);
-                let Some(end) = listed_row(into, &walk, start) else { break };
-                odd.note(walk.content.get(at - 1..end).unwrap_or_default(), walk.dialect.delimiter);
-                (at, state) = (end, State::ROW);
-            }
-        }
-        odd.join(lanes.watched())
-    }
-}
-
-/// Drops the positions of the row that is not yet whole; gives its start.
-#[cold]
-fn back_to_row_start(into: &mut RowIndex, content: &[u8]) -> usize {
-    while let Some(&last) = into.ends().last() {
-        if content.get(last as usize) == Some(&b'\n') {
-            return last as usize + 1;
-        }
-        into.len -= 1;
-    }
-    0
-}
-
-/// Lists the cells of the row at `start` by the plain machine; gives its end.
-#[cold]
-#[inline(never)]
-fn listed_row(into: &mut RowIndex, walk: &Walk<'_>, start: usize) -> Option<usize> {
-    let mut strays = std::mem::take(&mut into.strays);
-    let first = into.len;
-    let row = walk_row(
-        walk.content,
-        start,
-        walk.dialect,
-        |at| into.push(at),
-        |cell| strays.push(position(first + cell)),
-    );
-    into.strays = strays;
-    match row {
-        RowWalk::Whole { end, .. } => Some(end),
-        RowWalk::Open { .. } => None,
     }
 }
 

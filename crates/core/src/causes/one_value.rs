@@ -316,7 +316,7 @@ pub(crate) fn each_block<S: BlockSource, T: Send>(
     let counter = AtomicUsize::new(0);
     let states = in_order(
         threads,
-        || (make(), Block::default()),
+        || (make(), Block::for_threads(threads)),
         |(_, block)| {
             let number = counter.fetch_add(1, Ordering::Relaxed);
             let Some(extent) = outcome.extents.blocks().get(number) else { return Ok(None) };

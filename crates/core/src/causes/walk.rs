@@ -68,7 +68,7 @@ fn with_swapped<S: BlockSource>(
     let ending = outcome.wrong_total.as_ref().and_then(|finding| finding.row).or(outcome.last_left_out);
     in_order(
         threads,
-        || (ClueWalk::new(gate, &outcome.state, false), crate::block::Block::default()),
+        || (ClueWalk::new(gate, &outcome.state, false), crate::block::Block::for_threads(threads)),
         |(_, block)| {
             let number = counter.fetch_add(1, Ordering::Relaxed);
             let Some(extent) = outcome.extents.blocks().get(number) else { return Ok(None) };

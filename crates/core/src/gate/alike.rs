@@ -4,7 +4,7 @@ use super::keyset::KeySet;
 use crate::catalogue::{Code, Level};
 use crate::mode::Mode;
 use crate::schema::{Kind, RecordSchema};
-use std::collections::HashSet;
+use std::collections::HashMap;
 
 /// So many of the fields must be filled.
 pub(super) const LEAST_FILLED: u8 = 2;
@@ -47,9 +47,9 @@ pub(super) fn keyset(schema: &RecordSchema, mode: Mode, column_of: &[Option<usiz
     })
 }
 
-/// So many different combinations in the first rows of a file tell its rows apart well enough: of ten million rows one in a
-/// thousand then agrees with another by chance, and is looked at once more.
-const ENOUGH: usize = 1 << 32;
+/// So many combinations that differ tell rows apart well enough: of ten million rows a thousand then agree with another by
+/// chance, and are looked at once more.
+const ENOUGH: u64 = 1 << 36;
 
 /// The columns that are summed first, by their place in the combination: those that differ most in the first rows for what
 /// they cost. `cost` is that of a column's cell, given its usual length.
@@ -58,28 +58,74 @@ pub(super) fn probes(
     sample: &[Vec<String>],
     cost: impl Fn(usize, usize) -> usize,
 ) -> Vec<usize> {
-    let look_at = |column: usize| {
-        let cells = || sample.iter().filter_map(|row| row.get(column)).filter(|cell| !cell.is_empty());
-        let length = cells().map(String::len).sum::<usize>() / sample.len().max(1);
-        (cells().collect::<HashSet<_>>().len(), cost(column, length).max(1))
-    };
-    let mut all: Vec<(u32, usize, usize)> = Vec::new();
+    let mut all: Vec<(u64, u64, usize)> = Vec::new();
     for (at, column) in keyset.columns.iter().enumerate() {
-        let (distinct, cost) = look_at(*column);
+        let cells: Vec<&str> = sample.iter().filter_map(|row| row.get(*column)).map(String::as_str).collect();
+        let differ = differing(&cells);
+        let length = cells.iter().map(|cell| cell.len()).sum::<usize>() / cells.len().max(1);
         // Bits that it tells, many times over, for its cost.
-        let bits = distinct.max(1).ilog2() * 4096 + u32::from(distinct > 1);
-        all.push((bits / u32::try_from(cost).unwrap_or(u32::MAX), distinct, at));
+        let bits = u64::from(differ.ilog2()) * 4096 + u64::from(differ > 1);
+        all.push((bits / cost(*column, length).max(1) as u64, differ, at));
     }
     all.sort_by_key(|(worth, _, at)| (std::cmp::Reverse(*worth), *at));
-    let mut combinations = 1_usize;
+    let mut combinations = 1_u64;
     let mut probes: Vec<usize> = Vec::new();
-    for (_, distinct, at) in all {
+    for (_, differ, at) in all {
         if combinations >= ENOUGH && probes.len() >= usize::from(LEAST_FILLED) {
             break;
         }
-        combinations = combinations.saturating_mul(distinct.max(1));
+        combinations = combinations.saturating_mul(differ);
         probes.push(at);
     }
     probes.sort_unstable();
     probes
+}
+
+/// One in how many pairs of these cells, blank ones among them, holds the same twice; where none does, as if one did.
+fn differing(cells: &[&str]) -> u64 {
+    let pairs = |count: usize| (count * count.saturating_sub(1) / 2) as u64;
+    let counts = cells.iter().fold(HashMap::new(), |mut counts, cell| {
+        *counts.entry(cell).or_insert(0_usize) += 1;
+        counts
+    });
+    let same: u64 = counts.into_values().map(pairs).sum();
+    (pairs(cells.len()) / same.max(1)).max(1)
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn columns_are_summed_until_rows_are_told_apart() {
+        // Ordered by what they tell: all different, one of two, the same, blank but for a few.
+        let sample: Vec<Vec<String>> = (0..200)
+            .map(|row| {
+                let few = if row % 50 == 0 { row.to_string() } else { String::new() };
+                [
+                    row.to_string(),
+                    (row % 2).to_string(),
+                    "x".to_owned(),
+                    few,
+                    format!("n{row}"),
+                    format!("m{row}"),
+                ]
+                .to_vec()
+            })
+            .collect();
+        let chosen = |columns: &[usize]| {
+            let keyset = KeySet {
+                columns: columns.to_vec(),
+                fields: columns.to_vec(),
+                code: Code::DuplicateLikely,
+                level: Level::Warn,
+                per_record: false,
+                is_outcome: false,
+            };
+            probes(&keyset, &sample, |_, _| 1)
+        };
+        assert_eq!(chosen(&[0, 1, 2, 3, 4, 5]), [0, 4, 5], "three of twenty thousand each are enough");
+        assert_eq!(chosen(&[2, 1, 0, 3, 4]), [0, 1, 2, 3, 4], "two of them are not");
+        assert_eq!(chosen(&[2, 0]), [0, 1]);
+    }
 }

@@ -7,6 +7,7 @@
 
 use super::alike::LEAST_FILLED;
 use super::compiled::{Column, Compiled};
+use super::day_sums::{DaySums, day_sum};
 use super::keyset::KeySet;
 use super::keystore::KeyStore;
 use super::kinds::Program;
@@ -15,7 +16,7 @@ use super::verdict::Given;
 use crate::block::Block;
 use crate::likeness::unaccented;
 use crate::rows::Cells;
-use crate::scan::{is_plain, letter_sum, letter_sums};
+use crate::scan::{is_plain, letter_sum, letter_sums, with_lanes};
 use crate::straight::SPREAD;
 use xxhash_rust::xxh3::{xxh3_64, xxh3_64_with_seed};
 
@@ -91,18 +92,19 @@ pub(super) fn hash(
                 let letters = if is_ascii && !is_open(row, letters) { letters } else { slow(row) };
                 rows.get_mut(row).into_iter().for_each(|sum| sum.add(letters, at));
             });
+            continue;
+        }
+        let mut take = |row: usize, sum: Option<u64>| {
+            let sum = sum.filter(|sum| !is_open(row, *sum)).unwrap_or_else(|| slow(row));
+            rows.get_mut(row).into_iter().for_each(|row| row.add(sum, at));
+        };
+        if column.program.is_iso_date() {
+            with_lanes(dialect, DaySums { buffer: &block.buffer, cells, column: number, each: take });
         } else {
-            let is_iso = column.program.is_iso_date();
             cells.each_in_column(number, |row, start, end| {
                 let raw = block.buffer.get(start..end).unwrap_or_default();
-                let value = match raw {
-                    [] => 0,
-                    [_, _, _, _, b'-', _, _, b'-', _, _] if is_iso => plain_sum(raw),
-                    _ if !is_iso && column.program.stands(raw) && is_plain(raw, dialect) => plain_sum(raw),
-                    _ => slow(row),
-                };
-                let value = if is_open(row, value) { slow(row) } else { value };
-                rows.get_mut(row).into_iter().for_each(|sum| sum.add(value, at));
+                let stands = || column.program.stands(raw) && is_plain(raw, dialect);
+                take(row, if raw.is_empty() { Some(0) } else { stands().then(|| plain_sum(raw)) });
             });
         }
     }
@@ -137,10 +139,8 @@ fn whole(gate: &Compiled, keyset: &KeySet, block: &Block, cells: &Cells, row: us
 /// The sum of a value in its standard form.
 #[inline(always)]
 fn plain_sum(value: &[u8]) -> u64 {
-    // A day, in two words that overlap.
-    if let (10, Some(first), Some(last)) = (value.len(), value.first_chunk::<8>(), value.last_chunk::<8>()) {
-        let (first, last) = (u64::from_le_bytes(*first), u64::from_le_bytes(*last));
-        return first.wrapping_mul(SPREAD) ^ last;
+    if let Ok(day) = value.try_into() {
+        return day_sum(day);
     }
     xxh3_64(value)
 }

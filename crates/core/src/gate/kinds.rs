@@ -7,6 +7,7 @@ mod datetime;
 mod decimal;
 mod duration;
 mod email;
+mod fixed_date;
 mod free;
 mod from;
 mod integer;

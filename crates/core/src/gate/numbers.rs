@@ -3,6 +3,7 @@
 use super::evidence::Way;
 use super::verdict::{Given, Verdict};
 use crate::catalogue::Code;
+use crate::scan::Numbers;
 use crate::schema::Range;
 use crate::value::{Fixed, Group, Marks, Number};
 
@@ -206,6 +207,23 @@ impl End {
 pub(super) fn is_odd_number(value: u64) -> bool {
     // A power of ten from 100,000 on ends in five zero bits.
     value >= 99_999 && (value >= 1_000_000_000_000_000 || (value + 1) & 31 == 0 && is_nines(value))
+}
+
+/// Of sixteen whole numbers of up to eight digits those that may be odd as [`is_odd_number`] says, and some others.
+#[inline(always)]
+pub(super) fn may_be_nines<N: Numbers>(numbers: N, values: N::Sixteen) -> N::Sixteen {
+    let next = numbers.add(values, numbers.all(1));
+    let ends = numbers.equal(numbers.and(next, numbers.all(31)), numbers.all(0));
+    numbers.and(ends, numbers.over(values, numbers.all(99_998)))
+}
+
+/// Which of sixteen magnitudes lie within these bounds; nothing where all are too small for them.
+#[inline(always)]
+pub(super) fn within<N: Numbers>(numbers: N, values: N::Sixteen, bounds: (u64, u64)) -> Option<N::Sixteen> {
+    let least = numbers.all(u32::try_from(bounds.0).ok()?);
+    let most = numbers.all(u32::try_from(bounds.1).unwrap_or(u32::MAX));
+    let is_least = numbers.equal(numbers.most(values, least), values);
+    Some(numbers.without(is_least, numbers.over(values, most)))
 }
 
 #[cold]

@@ -2,7 +2,7 @@
 //!
 //! Before you change this: what is passed over here must be free of every suspicion of `writing`, and of outer spaces.
 
-use crate::scan::{Dialect, is_odd_text};
+use crate::scan::{Dialect, Numbers, is_odd_text};
 use crate::value::suspicion::PLACEHOLDERS;
 
 /// The first byte of a cell that is neither blank nor trimmed at its start, whatever follows. Bytes that
@@ -84,6 +84,60 @@ fn is_plain_number(buffer: &[u8], (start, end): (usize, usize), says: u16) -> bo
     let (Some(&[one, two, ..]), Some(&sixteenth)) = (tail, buffer.get(start + 15)) else { return false };
     let is_cut = (says & DIGIT != 0) & (sixteenth == b'0') & (end - start >= 16);
     !((one == b':') | (one == b'+') | (two == b'+') | is_cut)
+}
+
+/// [`TEXT_START`], a number each.
+#[expect(clippy::indexing_slicing, reason = "counted from 0 to the length, when compiled")]
+static TEXT_STARTS: [u32; 256] = {
+    let mut starts = [0; 256];
+    let mut byte = 0;
+    while byte < 256 {
+        starts[byte] = TEXT_START[byte] as u32;
+        byte += 1;
+    }
+    starts
+};
+
+/// Of sixteen cells those of which [`is_ink_at`] is surely true.
+#[inline(always)]
+pub(super) fn are_ink_at<N: Numbers>(
+    numbers: N,
+    buffer: &[u8],
+    starts: N::Sixteen,
+    dialect: Dialect,
+) -> Option<N::Sixteen> {
+    let first = numbers.and(numbers.four_bytes(buffer, starts)?, numbers.all(0xFF));
+    let says = numbers.take(&TEXT_STARTS, first)?;
+    let may_be = numbers.equal(numbers.and(says, numbers.all(LOOK.into())), numbers.all(0));
+    Some(numbers.without(may_be, numbers.equal(first, numbers.all(dialect.quote.into()))))
+}
+
+/// Of sixteen texts those of which [`is_written_plainly`] is surely true, short words that may hold a place left out. Long
+/// texts from digit to digit, and those that end as numbers with an exponent do, are left to it.
+#[inline(always)]
+pub(super) fn are_written_plainly<N: Numbers>(
+    numbers: N,
+    buffer: &[u8],
+    starts: N::Sixteen,
+    lengths: N::Sixteen,
+) -> Option<N::Sixteen> {
+    let of = |number: u32| numbers.all(number);
+    let byte = |four, at: u32| numbers.and(numbers.down(four, of(8 * at)), of(0xFF));
+    let is = |byte, wanted: u8| numbers.equal(byte, of(wanted.into()));
+    // Before the first four bytes of the buffer there is nothing: the places are outside.
+    let last_four = numbers.add(numbers.add(starts, lengths), of(4_u32.wrapping_neg()));
+    let (heads, tails) = (numbers.four_bytes(buffer, starts)?, numbers.four_bytes(buffer, last_four)?);
+    let says = numbers.take(&TEXT_STARTS, byte(heads, 0))?;
+    let shift = numbers.add(numbers.least(lengths, of(NO_PLACE as u32)), of(PLACE_SHIFT as u32));
+    let looks = numbers.or(numbers.and(says, of(LOOK.into())), numbers.and(numbers.down(says, shift), of(1)));
+    let (one, two, last) = (byte(tails, 0), byte(tails, 1), byte(tails, 3));
+    let is_sound = numbers.and(numbers.equal(looks, of(0)), numbers.over(last, of(0x20)));
+    let has_mark = numbers.or(is(one, b':'), numbers.or(is(one, b'+'), is(two, b'+')));
+    let begins_with_digit = numbers.over(numbers.and(says, of(DIGIT.into())), of(0));
+    let is_long = numbers.and(numbers.over(lengths, of(15)), begins_with_digit);
+    let not_digit = numbers.over(numbers.less(last, of(b'0'.into())), of(9));
+    let may_be_number = numbers.without(numbers.or(has_mark, is_long), not_digit);
+    Some(numbers.without(is_sound, may_be_number))
 }
 
 #[cold]

@@ -1,13 +1,14 @@
 //! Sweeps: a pass over the cells of a column that stops at those that are not plainly sound. What plainly sound is, each
 //! kind says beside its plain judge; tests compare the two.
 //!
-//! Before you change this: `over` holds the one place that calls `sound`, so that each kind's test is built into a loop of
-//! its own; `gate/tests.rs` compares sweeps with plain judges, under quotes, words for blank and marks of sheets.
+//! Before you change this: `Over` holds the one place that calls `sound`, so that each kind's test is built into a loop of
+//! its own; `gate/tests.rs` compares sweeps with plain judges, under quotes, words for blank and marks of sheets, on every
+//! kind of lanes.
 
 use super::guard::Guard;
 use super::wordset::WordSet;
 use crate::rows::Cells;
-use crate::scan::Dialect;
+use crate::scan::{Dialect, Lanes, Numbers, Task, with_lanes};
 use std::cell::Cell;
 
 /// A pass over the cells of a column.
@@ -47,11 +48,9 @@ impl Sweep<'_> {
 
     /// Passes over cells that hold one of these words.
     pub(super) fn over_words(self, words: &WordSet) -> Swept {
-        let (buffer, standing) = (self.buffer, self.standing.unwrap_or(words));
-        self.over_written(|start, end| match standing.holds(buffer, start, end - start) {
-            true => Some(true),
-            false => words.holds(buffer, start, end - start).then_some(false),
-        })
+        let (buffer, unlike, standing) = (self.buffer, Cell::new(0), self.standing.unwrap_or(words));
+        let swept = self.over(Words { buffer, standing, words, unlike: &unlike });
+        Swept { unlike: unlike.get(), ..swept }
     }
 
     /// Passes over the cells that `sound` knows, of which it says whether they stand so in the target.
@@ -66,30 +65,88 @@ impl Sweep<'_> {
         Swept { unlike: unlike.get(), ..swept }
     }
 
-    /// Passes over the cells that `sound` knows by where they start and end.
+    /// Passes over the cells that `sound` knows.
     #[inline(always)]
-    pub(super) fn over(self, sound: impl Fn(usize, usize) -> bool) -> Swept {
-        self.over_by::<false>(sound)
+    pub(super) fn over(self, sound: impl Sound) -> Swept {
+        with_lanes(self.dialect, Over { sweep: self, sound })
+    }
+}
+
+/// What is plainly sound; closures are asked by where a cell starts and ends.
+pub(super) trait Sound {
+    /// Whether `sound` has no branches: it is asked of empty cells, too, and what it says of them does not count. Which cells
+    /// are empty is guessed wrong too often.
+    const IS_FLAT: bool = false;
+    /// Whether `sixteen` knows cells.
+    const KNOWS_SIXTEEN: bool = false;
+
+    /// Whether a cell is sound.
+    fn sound<L: Lanes>(&self, lanes: &L, start: usize, end: usize) -> bool;
+
+    /// Of sixteen cells those that are surely sound, by where they start and how long they are: as `sound` would say. What it
+    /// says of empty cells does not count; nothing where none can be told.
+    #[inline(always)]
+    fn sixteen<N: Numbers>(&self, _: N, _starts: N::Sixteen, _lengths: N::Sixteen) -> Option<N::Sixteen> {
+        None
+    }
+}
+
+impl<F: Fn(usize, usize) -> bool> Sound for F {
+    #[inline(always)]
+    fn sound<L: Lanes>(&self, _: &L, start: usize, end: usize) -> bool {
+        self(start, end)
+    }
+}
+
+/// Cells that hold one of these words.
+struct Words<'a> {
+    buffer: &'a [u8],
+    /// The words that stand so in the target.
+    standing: &'a WordSet,
+    words: &'a WordSet,
+    /// Counts the others.
+    unlike: &'a Cell<u64>,
+}
+
+impl Sound for Words<'_> {
+    const KNOWS_SIXTEEN: bool = true;
+
+    #[inline(always)]
+    fn sound<L: Lanes>(&self, _: &L, start: usize, end: usize) -> bool {
+        if self.standing.holds(self.buffer, start, end - start) {
+            return true;
+        }
+        let is_known = self.words.holds(self.buffer, start, end - start);
+        self.unlike.set(self.unlike.get() + u64::from(is_known));
+        is_known
     }
 
-    /// The same for a `sound` without branches: it is asked of empty cells, too, and what it says of them does not count.
-    /// Which cells are empty is guessed wrong too often.
     #[inline(always)]
-    pub(super) fn over_flat(self, sound: impl Fn(usize, usize) -> bool) -> Swept {
-        self.over_by::<true>(sound)
+    fn sixteen<N: Numbers>(&self, numbers: N, starts: N::Sixteen, lengths: N::Sixteen) -> Option<N::Sixteen> {
+        self.standing.held(numbers, self.buffer, starts, lengths)
     }
+}
+
+/// A sweep, built for the lanes there are.
+struct Over<'a, S> {
+    sweep: Sweep<'a>,
+    sound: S,
+}
+
+impl<S: Sound> Task for Over<'_, S> {
+    type Output = Swept;
 
     #[inline(always)]
-    fn over_by<const FLAT: bool>(self, sound: impl Fn(usize, usize) -> bool) -> Swept {
-        let mut blanks = 0;
-        let Self { buffer, cells, column, blank_ok, dialect, guard, slow, .. } = self;
+    fn run<L: Lanes>(self, lanes: L) -> Swept {
+        let Self { sweep: Sweep { buffer, cells, column, blank_ok, dialect, guard, slow, .. }, sound } = self;
         // Some writers put every cell in quotes: there the content is tried first.
         let (first, end) = cells.cell(0, column);
         let quoted = is_quoted(buffer, first, end, dialect.quote);
-        cells.each_in_column(column, |row, mut start, mut end| {
+        let mut blanks = 0;
+        let mut one = |row: usize, mut start: usize, mut end: usize| {
             let is_blank = start == end && blank_ok;
             blanks += u64::from(is_blank);
-            if !FLAT && is_blank {
+            if !S::IS_FLAT && is_blank {
                 return;
             }
             if let Some(guard) = guard
@@ -106,8 +163,8 @@ impl Sweep<'_> {
                 (start, end) = (start + 1, end - 1);
             }
             // A loop, so that `sound` stands in one place and is built into it.
-            while FLAT || start < end {
-                if is_blank | (sound(start, end) & (!FLAT | (start < end))) {
+            while S::IS_FLAT || start < end {
+                if is_blank | (sound.sound(&lanes, start, end) & (!S::IS_FLAT | (start < end))) {
                     return;
                 }
                 if bare || !is_quoted(buffer, start, end, dialect.quote) {
@@ -116,8 +173,44 @@ impl Sweep<'_> {
                 (start, end, bare) = (start + 1, end - 1, true);
             }
             slow(row);
-        });
-        Swept { blanks, ..Swept::default() }
+        };
+        if !S::KNOWS_SIXTEEN || !L::Numbers::QUICK {
+            cells.each_in_column(column, one);
+            return Swept { blanks, ..Swept::default() };
+        }
+        // Of each sixteen cells those that are not known at once.
+        let tells = guard.is_none() && !quoted;
+        let (numbers, mut passed) = (lanes.numbers(), 0_u64);
+        let (mut bounds, stride) = cells.column_bounds(column);
+        let mut first = 0;
+        while !bounds.is_empty() {
+            let count = (bounds.len() / stride).min(16);
+            let (group, rest) = bounds.split_at(count * stride);
+            let mut left = u16::MAX >> (16 - count);
+            if tells
+                && count == 16
+                && let Some((before, end)) = numbers.strided(group, stride)
+            {
+                let starts = numbers.add(before, numbers.all(1));
+                let lengths = numbers.less(end, starts);
+                let empty = numbers.bits(numbers.equal(lengths, numbers.all(0)));
+                let known = match sound.sixteen(numbers, starts, lengths) {
+                    Some(known) => numbers.bits(known),
+                    None => 0,
+                };
+                let blank = if blank_ok { empty } else { 0 };
+                passed += u64::from(blank.count_ones());
+                left = !(known & !empty | blank);
+            }
+            while left != 0 {
+                let row = first + left.trailing_zeros() as usize;
+                left &= left - 1;
+                let (start, end) = cells.cell(row, column);
+                one(row, start, end);
+            }
+            (bounds, first) = (rest, first + count);
+        }
+        Swept { blanks: blanks + passed, ..Swept::default() }
     }
 }
 

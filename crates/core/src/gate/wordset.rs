@@ -1,6 +1,7 @@
 //! A set of short words that a cell is looked up in as it stands.
 
-use crate::scan::{short_word, sixteen};
+use super::quick_words::QuickWords;
+use crate::scan::{Numbers, short_word, sixteen};
 
 /// Words of up to sixteen bytes, in tables at most half full. Words that the plain judge would trim are not
 /// taken up.
@@ -8,30 +9,45 @@ use crate::scan::{short_word, sixteen};
 pub(crate) struct WordSet {
     short: Vec<u64>,
     long: Vec<u128>,
+    pub(super) quick: Box<QuickWords>,
 }
 
 impl WordSet {
     pub(crate) fn new<W: AsRef<str>>(words: impl IntoIterator<Item = W>) -> Self {
+        let words: Vec<W> = words.into_iter().collect();
+        let is_quick = |word: &&W| {
+            let (word, odd) = (word.as_ref(), |byte| byte == 0 || byte == b'"');
+            (1..=16).contains(&word.len()) && word.trim() == word && !word.bytes().any(odd)
+        };
+        let words = words.iter().filter(is_quick).map(|word| word.as_ref().as_bytes());
         let (mut short, mut long) = (Vec::new(), Vec::new());
-        for word in words {
-            let word = word.as_ref();
-            let (len, odd) = (word.len(), |byte| byte == 0 || byte == b'"');
-            if len == 0 || len > 16 || word.trim() != word || word.bytes().any(odd) {
-                continue;
-            }
+        for word in words.clone() {
             let mut bytes = [0; 16];
-            bytes.iter_mut().zip(word.bytes()).for_each(|(to, from)| *to = from);
-            match len {
-                ..=8 => short.push(short_word(&bytes, 0, len)),
-                _ => long.push(sixteen(&bytes, 0, len)),
+            bytes.iter_mut().zip(word).for_each(|(to, from)| *to = *from);
+            match word.len() {
+                len @ ..=8 => short.push(short_word(&bytes, 0, len)),
+                len => long.push(sixteen(&bytes, 0, len)),
             }
         }
-        Self { short: table(short, hash), long: table(long, hash_long) }
+        let quick = Box::new(QuickWords::new(words));
+        Self { quick, short: table(short, hash), long: table(long, hash_long) }
     }
 
     /// Whether it holds no word.
     pub(crate) fn is_empty(&self) -> bool {
         self.short.is_empty() && self.long.is_empty()
+    }
+
+    /// Of sixteen cells those that surely hold one of the words, a bit each.
+    #[inline(always)]
+    pub(super) fn held<N: Numbers>(
+        &self,
+        numbers: N,
+        buffer: &[u8],
+        starts: N::Sixteen,
+        lengths: N::Sixteen,
+    ) -> Option<N::Sixteen> {
+        self.quick.held(numbers, buffer, starts, lengths)
     }
 
     /// Whether the `len` bytes at `start` are one of the words.

@@ -72,8 +72,14 @@ impl Cells {
     /// Lays out the rows of the block. `probe` is a column that is seldom blank: only where it is blank can
     /// a row be without any value.
     pub(crate) fn lay_out(&mut self, block: &Block, dialect: Dialect, width: usize, probe: usize) {
-        index(&block.buffer, block.len, dialect, &mut self.index);
-        self.oddities = self.index.oddities;
+        let mut own = std::mem::take(&mut self.index);
+        let index = if block.cells.is_of(block.len) {
+            &block.cells
+        } else {
+            index(&block.buffer, block.len, dialect, &mut own);
+            &own
+        };
+        self.oddities = index.oddities;
         self.broken_text = self.oddities.non_ascii && !is_utf8(block.content());
         self.width = width;
         self.misfits.clear();
@@ -83,23 +89,24 @@ impl Cells {
         self.bounds.clear();
         self.rows = 0;
         self.taken = None;
-        if !self.passed.is_empty() || !self.regular(block, dialect, probe) {
-            self.irregular(block, dialect);
+        if !self.passed.is_empty() || !self.regular(index, block, dialect, probe) {
+            self.irregular(index, block, dialect);
         }
+        self.index = own;
         self.rows = self.bounds.len() / (width + 1);
         self.bounds.resize(self.bounds.len() + width + 1, 0);
     }
 
     /// Takes the rows as they are if every one has the right width and a value in it.
-    fn regular(&mut self, block: &Block, dialect: Dialect, probe: usize) -> bool {
+    fn regular(&mut self, index: &RowIndex, block: &Block, dialect: Dialect, probe: usize) -> bool {
         let buffer = &block.buffer;
         let rows = usize::try_from(block.rows).unwrap_or(usize::MAX);
-        if self.index.ends().len() != rows.saturating_mul(self.width) || self.width == 0 {
+        if index.ends().len() != rows.saturating_mul(self.width) || self.width == 0 {
             return false;
         }
         self.bounds.reserve(rows * (self.width + 1) + self.width + 1);
         let mut start = 0_u32;
-        for ends in self.index.ends().chunks_exact(self.width) {
+        for ends in index.ends().chunks_exact(self.width) {
             let Some(&end) = ends.last() else { return false };
             if buffer.get(end as usize) != Some(&b'\n') {
                 self.bounds.clear();
@@ -126,13 +133,12 @@ impl Cells {
         }
         let width = self.width;
         #[expect(clippy::cast_possible_truncation, reason = "positions in a block are 32 bits")]
-        self.strays.extend(self.index.strays.iter().map(|&at| (at / width as u32, at % width as u32)));
+        self.strays.extend(index.strays.iter().map(|&at| (at / width as u32, at % width as u32)));
         true
     }
 
     /// Looks at row after row, and keeps those that can be judged.
-    fn irregular(&mut self, block: &Block, dialect: Dialect) {
-        let index = std::mem::take(&mut self.index);
+    fn irregular(&mut self, index: &RowIndex, block: &Block, dialect: Dialect) {
         let mut strays = index.strays.iter().copied().peekable();
         let (mut from, mut start) = (0, 0_u32);
         for place in 0.. {
@@ -161,7 +167,6 @@ impl Cells {
             from += ends.len();
             start = ends.last().map_or(start, |end| end + 1);
         }
-        self.index = index;
     }
 
     /// Adds empty cells behind the last one of a row; they stand beyond its end, where nothing is read.

@@ -23,7 +23,7 @@ pub fn wanted_by<S: BlockSource>(
     let none = || Wanted::new(probes.len(), is_known);
     let states = in_order(
         threads,
-        || (RecordsOf::new(gate, &state), Block::default(), none(), Vec::new()),
+        || (RecordsOf::new(gate, &state), Block::for_threads(threads), none(), Vec::new()),
         |(_, block, ..)| Ok(source.next(block)?.then_some(block.number)),
         |(records, block, wanted, key)| {
             for row in 0..records.read(block) {
@@ -107,7 +107,7 @@ fn read<S: BlockSource>(
     };
     let states = in_order(
         threads,
-        || (RecordsOf::new(gate, &state), Block::default(), Keyed::default()),
+        || (RecordsOf::new(gate, &state), Block::for_threads(threads), Keyed::default()),
         |(_, block, _)| next_sound(source, block),
         |(records, block, keyed)| taking.batch(records, block, keyed),
         |batch| {

@@ -29,7 +29,7 @@ pub(super) fn judge<S: BlockSource>(
         threads,
         || {
             let judge = Judge::new(gate, state, wants_all);
-            (if wants_clues { judge.with_clues(true) } else { judge }, Block::default())
+            (if wants_clues { judge.with_clues(true) } else { judge }, Block::for_threads(threads))
         },
         |(_, block)| Ok(source.next(block)?.then_some(block.number)),
         |(judge, block)| match gate.ending(block) {

@@ -9,7 +9,7 @@ use super::options::Limits;
 use super::stream::TextStream;
 use crate::error::Error;
 use tidy_gate_core::block::{Block, OpenRow};
-use tidy_gate_core::scan::{Cut, Dialect, PADDING, RowIndex, RowWalk, cut, index, walk_row};
+use tidy_gate_core::scan::{Cut, Dialect, PADDING, RowIndex, RowWalk, index, walk_row};
 
 /// So many bytes are read at once, unless a test reads fewer.
 pub(crate) const BLOCK: usize = 256 << 10;
@@ -57,13 +57,13 @@ impl Blocks {
                 if let Some(end) = block.buffer.get_mut(filled) {
                     *end = b'\n';
                 }
-                let whole = cut(&block.buffer, filled + 1, dialect);
+                let whole = block.cut(filled + 1, dialect);
                 if whole.end == filled + 1 {
                     filled += 1;
                     break whole;
                 }
             }
-            let found = cut(&block.buffer, filled, dialect);
+            let found = block.cut(filled, dialect);
             if found.end > 0 || self.is_read {
                 break found;
             }
@@ -79,6 +79,7 @@ impl Blocks {
             (self.is_read, filled) = (true, found.end);
         }
         (block.offset, block.number, block.len) = (self.offset, self.number, found.end);
+        block.cells.shorten(found.end);
         (block.rows, block.lines) = (found.rows, found.lines);
         (block.first_row, block.first_line) = (self.row, self.line);
         self.tail.clear();
@@ -145,6 +146,7 @@ impl Blocks {
         self.row -= block.rows - rows_before;
         self.line -= block.lines - lines_before;
         (block.len, block.rows, block.lines) = (at, rows_before, lines_before);
+        block.cells.shorten(at);
         self.is_done = false;
     }
 

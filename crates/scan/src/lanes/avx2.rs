@@ -1,21 +1,25 @@
 //! Lanes of 32 bytes, on processors with AVX2 and carry-less multiplication.
 //!
-//! The only `unsafe` of the project stands here, for two things the compiler cannot see: that the features
-//! were found on this processor (`with_avx2` is reached only after `is_there`, and an `Avx2` is made nowhere
-//! else), and that a load of 32 bytes from a reference to 32 bytes stays inside it.
+//! `unsafe` stands here and in `avx2_numbers`, for two things the compiler cannot see: that the features were found on this
+//! processor (`with_avx2` is reached only after `is_there`, and an `Avx2` is made nowhere else), and that a load of 32
+//! bytes from a reference to 32 bytes stays inside it; so do stores.
 
 #![allow(unsafe_code, reason = "calls into code built for features found at run time, and unaligned loads")]
 
+use super::avx2_numbers::WideNumbers;
 use super::step::{Lanes, Task};
 use crate::dialect::Dialect;
+use crate::email::AddressParts;
 use crate::letter_tables::{LOWER, LOWER_CLASSES, UPPER, UPPER_CLASSES};
 use crate::oddities::Oddities;
 use std::arch::x86_64::{
     __m128i, __m256i, _mm_add_epi64, _mm_clmulepi64_si128, _mm_cvtsi64_si128, _mm_cvtsi128_si64,
-    _mm_unpackhi_epi64, _mm256_add_epi64, _mm256_and_si256, _mm256_andnot_si256, _mm256_castsi256_si128,
-    _mm256_cmpeq_epi8, _mm256_cmpgt_epi8, _mm256_extracti128_si256, _mm256_loadu_si256, _mm256_movemask_epi8,
-    _mm256_or_si256, _mm256_sad_epu8, _mm256_set1_epi8, _mm256_setr_epi64x, _mm256_setzero_si256,
-    _mm256_shuffle_epi8, _mm256_slli_epi64, _mm256_srli_epi16, _mm256_xor_si256,
+    _mm_loadl_epi64, _mm_unpackhi_epi64, _mm256_add_epi32, _mm256_add_epi64, _mm256_and_si256,
+    _mm256_andnot_si256, _mm256_castsi256_si128, _mm256_cmpeq_epi8, _mm256_cmpgt_epi8, _mm256_cvtepu8_epi32,
+    _mm256_extracti128_si256, _mm256_loadu_si256, _mm256_min_epu8, _mm256_movemask_epi8, _mm256_or_si256,
+    _mm256_sad_epu8, _mm256_set1_epi8, _mm256_set1_epi32, _mm256_setr_epi64x, _mm256_setzero_si256,
+    _mm256_shuffle_epi8, _mm256_slli_epi64, _mm256_srli_epi16, _mm256_storeu_si256, _mm256_sub_epi8,
+    _mm256_xor_si256,
 };
 
 /// Whether this processor has what `Avx2` needs.
@@ -224,8 +228,76 @@ fn parity(mask: u64) -> u64 {
     _mm_cvtsi128_si64(_mm_clmulepi64_si128::<0>(_mm_cvtsi64_si128(mask.cast_signed()), ones)).cast_unsigned()
 }
 
+#[inline]
+#[target_feature(enable = "avx2")]
+fn parts(step: &[u8; 64]) -> AddressParts {
+    let (a, b) = halves(step);
+    // What is least of a byte and the last one meant is that byte, where it is meant.
+    let within = |first: u8, count: u8, fold: u8| {
+        let half = |half: __m256i| {
+            let moved = _mm256_sub_epi8(_mm256_or_si256(half, set(fold)), set(first));
+            _mm256_cmpeq_epi8(_mm256_min_epu8(moved, set(count - 1)), moved)
+        };
+        joined(half(a), half(b))
+    };
+    AddressParts {
+        letters: within(b'a', 26, 0x20),
+        digits: within(b'0', 10, 0),
+        marks: equal_either(step, set(b'_'), set(b'+')),
+        hyphens: equal(step, set(b'-')),
+        dots: equal(step, set(b'.')),
+        ats: equal(step, set(b'@')),
+    }
+}
+
+/// The places of the bits that are set in each byte, a byte each, one behind the other.
+#[expect(clippy::indexing_slicing, reason = "counted from 0 to the length, when compiled")]
+static PLACES: [[u8; 8]; 256] = {
+    let mut places = [[0; 8]; 256];
+    let mut byte = 0;
+    while byte < 256 {
+        let (mut bit, mut count) = (0, 0);
+        while bit < 8 {
+            if byte >> bit & 1 == 1 {
+                places[byte][count] = bit as u8;
+                count += 1;
+            }
+            bit += 1;
+        }
+        byte += 1;
+    }
+    places
+};
+
+/// Eight bits at a time by a table, without a branch: how many are set is guessed wrong too often.
+#[inline]
+#[target_feature(enable = "avx2,popcnt")]
+fn positions(base: u32, mask: u64, slots: &mut [u32; 64]) {
+    let eight = _mm256_set1_epi32(8);
+    let mut base = _mm256_set1_epi32(base.cast_signed());
+    let (mut done, to) = (0_usize, slots.as_mut_ptr());
+    for byte in mask.to_le_bytes() {
+        // SAFETY: at most eight slots were filled for each byte before, so that eight are left; the load is of eight bytes,
+        // and the store asks for no alignment.
+        unsafe {
+            let places = _mm_loadl_epi64(PLACES.as_ptr().add(byte as usize).cast());
+            let places = _mm256_add_epi32(_mm256_cvtepu8_epi32(places), base);
+            _mm256_storeu_si256(to.add(done).cast(), places);
+        }
+        done += byte.count_ones() as usize;
+        base = _mm256_add_epi32(base, eight);
+    }
+}
+
 // SAFETY of every call below: an `Avx2` is made only in `run`, behind `is_there`.
 impl Lanes for Avx2 {
+    type Numbers = WideNumbers;
+
+    #[inline(always)]
+    fn numbers(&self) -> WideNumbers {
+        unsafe { WideNumbers::proven() }
+    }
+
     #[inline(always)]
     fn quotes(&self, step: &[u8; 64]) -> u64 {
         unsafe { equal(step, self.quote) }
@@ -249,6 +321,16 @@ impl Lanes for Avx2 {
     #[inline(always)]
     fn prefix_parity(&self, mask: u64) -> u64 {
         unsafe { parity(mask) }
+    }
+
+    #[inline(always)]
+    fn is_address(&self, step: &[u8; 64], len: usize) -> bool {
+        unsafe { parts(step) }.are_address(len)
+    }
+
+    #[inline(always)]
+    fn positions(&self, base: u32, mask: u64, slots: &mut [u32; 64]) {
+        unsafe { positions(base, mask, slots) }
     }
 
     #[inline(always)]

@@ -1,5 +1,6 @@
 //! The twin that runs everywhere: no instruction beyond the baseline.
 
+use super::numbers::PlainNumbers;
 use super::step::Lanes;
 use crate::dialect::Dialect;
 use crate::letter_tables::letter_sum;
@@ -39,6 +40,12 @@ fn mask(step: &[u8; 64], is_meant: impl Fn(u8) -> bool) -> u64 {
 }
 
 impl Lanes for Portable {
+    type Numbers = PlainNumbers;
+
+    fn numbers(&self) -> PlainNumbers {
+        PlainNumbers
+    }
+
     #[inline(always)]
     fn quotes(&self, step: &[u8; 64]) -> u64 {
         mask(step, |byte| byte == self.quote)

@@ -1,8 +1,10 @@
-//! Masks against the plain machine, on whatever lanes this processor has and on the portable ones.
+//! Masks against the plain machine, on every kind of lanes that this processor has.
 
 use super::*;
-use crate::lanes::Portable;
+use crate::lanes::on_each_kind;
+use crate::oddities::Oddities;
 use proptest::prelude::*;
+use std::cell::RefCell;
 
 type Cells = (Vec<u32>, Vec<u32>);
 
@@ -31,37 +33,44 @@ fn plainly(text: &[u8], dialect: Dialect) -> (Cut, Cells) {
     (found, (ends, strays))
 }
 
-fn by_masks(text: &[u8], dialect: Dialect, portable: bool) -> (Cut, Cells, Oddities) {
+/// What the masks find on every kind of lanes; whole rows alone, and with what follows them.
+fn by_masks(text: &[u8], dialect: Dialect) -> Vec<(Cut, Cells, Oddities)> {
     let mut buffer = text.to_vec();
     buffer.resize(text.len() + PADDING, 0);
     let (len, buffer) = (text.len(), &buffer[..]);
-    let found = match portable {
-        true => CutTask { walk: Walk::new(buffer, len, dialect) }.run(Portable::new(dialect)),
-        false => cut(buffer, len, dialect),
-    };
-    let mut rows = RowIndex::default();
-    index(buffer, found.end, dialect, &mut rows);
-    if portable {
-        let mut again = RowIndex::default();
-        again.reserve(len + PADDING);
-        let task = IndexTask { walk: Walk::new(buffer, found.end, dialect), into: &mut again };
-        again.oddities = task.run(Portable::new(dialect));
-        assert_eq!((rows.ends(), &rows.strays, rows.oddities), (again.ends(), &again.strays, again.oddities));
+    let walk = |len| Walk::new(buffer, len, dialect);
+    let mut found = Vec::new();
+    for cut in on_each_kind(dialect, || WalkTask { walk: walk(len), listing: () }) {
+        for len in [len, cut.end] {
+            let mut lists: Vec<_> = (0..4).map(|_| RowIndex::default()).collect();
+            let cuts = {
+                let free = RefCell::new(lists.iter_mut());
+                on_each_kind(dialect, || {
+                    let into = free.borrow_mut().next().unwrap();
+                    into.begin(len);
+                    WalkTask { walk: walk(len), listing: into }
+                })
+            };
+            for (again, mut rows) in cuts.into_iter().zip(lists) {
+                rows.shorten(again.end);
+                assert_eq!(again, cut);
+                let odd = rows.oddities;
+                let doubled = odd.doubled_space;
+                let mut plain = Oddities { doubled_space: false, ..Oddities::default() };
+                plain.note(&text[..len], dialect.delimiter);
+                assert!(!plain.doubled_space || doubled, "{:?}", String::from_utf8_lossy(text));
+                assert_eq!(Oddities { doubled_space: plain.doubled_space, ..odd }, plain);
+                found.push((again, (rows.ends().to_vec(), rows.strays.clone()), odd));
+            }
+        }
     }
-    (found, (rows.ends().to_vec(), rows.strays.clone()), rows.oddities)
+    found
 }
 
 fn same(text: &[u8], dialect: Dialect) {
-    let (plain_cut, plain_cells) = plainly(text, dialect);
-    for portable in [false, true] {
-        let (found, cells, oddities) = by_masks(text, dialect, portable);
-        assert_eq!(found, plain_cut, "{:?}", String::from_utf8_lossy(text));
-        assert_eq!(cells, plain_cells, "{:?}", String::from_utf8_lossy(text));
-        let whole = &text[..found.end];
-        let mut plain = Oddities::default();
-        plain.note(whole, dialect.delimiter);
-        assert!(!plain.doubled_space || oddities.doubled_space, "{:?}", String::from_utf8_lossy(text));
-        assert_eq!(Oddities { doubled_space: plain.doubled_space, ..oddities }, plain);
+    let plain = plainly(text, dialect);
+    for (cut, cells, _) in by_masks(text, dialect) {
+        assert_eq!((cut, cells), plain, "{:?}", String::from_utf8_lossy(text));
     }
 }
 

@@ -1,5 +1,6 @@
 //! `date`: what is asked of days: the permitted forms, the order of day and month that the column shows, the range.
 
+use super::fixed_date::{FixedDate, YearFirst, is_plain_day, packed};
 use super::from::From;
 use super::judging::Judging;
 use super::ranges::between;
@@ -9,9 +10,7 @@ use crate::gate::evidence::{self, Orders, Vote, Way};
 use crate::gate::sweep::{Sweep, Swept};
 use crate::gate::verdict::{Given, Verdict};
 use crate::profile::Class;
-use crate::scan::Places;
 use crate::schema::{DateBound, Field, Kind, Range};
-use crate::value::date::days_in_month;
 use crate::value::suspicion::PLACEHOLDER_DAYS;
 use crate::value::{Date, DatePattern, DateReading, MonthNames, NamedForm, Picklist, TimeOfDay, serial};
 use std::borrow::Cow;
@@ -35,13 +34,6 @@ pub(crate) struct Dates {
     pub(crate) orders: Option<Orders>,
     /// Whether ISO is read as it stands and written again.
     pub(super) is_iso: bool,
-}
-
-/// A date of fixed width: its places, and where year, month and day begin.
-#[derive(Debug)]
-pub(crate) struct FixedDate {
-    pub(crate) places: Places,
-    pub(crate) starts: [usize; 3],
 }
 
 /// What the date forms make of a text.
@@ -107,7 +99,7 @@ impl Dates {
             .first()
             .filter(|_| twins.is_empty())
             .and_then(DatePattern::fixed)
-            .and_then(|(ranges, starts)| Places::new(&ranges).map(|places| FixedDate { places, starts }));
+            .and_then(|(ranges, starts)| FixedDate::new(&ranges, starts));
         let named = forms.first().filter(|_| twins.is_empty()).and_then(DatePattern::named);
         let end = |bound: Option<DateBound>| bound.map(|bound| bound.on(today));
         Self {
@@ -295,13 +287,16 @@ impl Judging for Dates {
     }
 
     fn sweep(&self, sweep: Sweep<'_>) -> Swept {
-        let (buffer, (min, max)) = (sweep.buffer, packed(&self.range));
+        let (buffer, bounds) = (sweep.buffer, packed(&self.range));
         match (&self.fixed, self.named) {
-            (Some(fixed), _) => sweep.over(|start, end| plain_date(buffer, start, end, fixed, min, max)),
+            (Some(fixed), _) => match fixed.year_first {
+                Some(between) => sweep.over(YearFirst { buffer, fixed, between, bounds }),
+                None => sweep.over(|start, end| fixed.fits(buffer, start, end, bounds)),
+            },
             (None, Some(named)) => sweep.over(|start, end| {
                 let found = named.read(buffer.get(start..end).unwrap_or_default());
                 found.is_some_and(|(year, month, day)| {
-                    is_plain_day([year.into(), month.into(), day.into()], min, max)
+                    is_plain_day([year.into(), month.into(), day.into()], bounds)
                 })
             }),
             (None, None) => sweep.none(),
@@ -420,41 +415,3 @@ pub(super) fn without_time(text: &str) -> Option<(&str, bool)> {
 /// Days with the name of their month, as they are written in English: nothing in them can be turned about.
 const NAMED: [&str; 6] =
     ["d MMM yyyy", "d-MMM-yyyy", "d. MMM yyyy", "MMM d, yyyy", "MMM d yyyy", "d MMM, yyyy"];
-
-#[expect(clippy::indexing_slicing, reason = "masked to the 16 bytes")]
-#[inline(always)]
-fn plain_date(buffer: &[u8], start: usize, end: usize, fixed: &FixedDate, min: u32, max: u32) -> bool {
-    let Some(bytes) = fixed.places.fitting(buffer, start, end - start) else { return false };
-    let digit = |at: usize| u32::from(bytes[at & 15] - b'0');
-    let two = |at: usize| digit(at) * 10 + digit(at + 1);
-    let [year_at, month_at, day_at] = fixed.starts;
-    let year = two(year_at) * 100 + two(year_at + 2);
-    is_plain_day([year, two(month_at), two(day_at)], min, max)
-}
-
-/// Whether there is such a day, in the range (packed) and no placeholder.
-#[inline(always)]
-fn is_plain_day([year, month, day]: [u32; 3], min: u32, max: u32) -> bool {
-    let packed = year << 9 | month << 5 | day;
-    if packed < min || packed > max || month.wrapping_sub(1) >= 12 || day == 0 || packed == FIRST_PLACEHOLDER
-    {
-        return false;
-    }
-    #[expect(clippy::cast_possible_truncation, reason = "four and two digits")]
-    let last = || u32::from(days_in_month(year as u16, month as u8));
-    day <= 28 || day <= last()
-}
-
-/// The days of `writing` that hold the place of one: the first and the last.
-const FIRST_PLACEHOLDER: u32 = packed_day(PLACEHOLDER_DAYS[0]);
-const LAST_PLACEHOLDER: u32 = packed_day(PLACEHOLDER_DAYS[1]);
-
-const fn packed_day(day: (u16, u8, u8)) -> u32 {
-    (day.0 as u32) << 9 | (day.1 as u32) << 5 | day.2 as u32
-}
-
-/// The range as packed days, without the last placeholder; the first day is that of the year 1.
-fn packed(range: &Range<Date>) -> (u32, u32) {
-    let max = range.max.map_or(u32::MAX, Date::packed).min(LAST_PLACEHOLDER - 1);
-    (range.min.map_or(1 << 9, Date::packed), max)
-}

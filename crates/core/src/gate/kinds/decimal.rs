@@ -8,14 +8,14 @@ use super::value::Value;
 use crate::catalogue::Code;
 use crate::gate::evidence::{self, Vote, Way};
 use crate::gate::numbers::{
-    Bounds, both_ways, bounds, fits, hundredfold, is_odd_number, judge_marked, judge_number, no_number,
-    stated_mark, with_number,
+    Bounds, both_ways, bounds, fits, hundredfold, is_odd_number, judge_marked, judge_number, may_be_nines,
+    no_number, stated_mark, with_number,
 };
-use crate::gate::sweep::{Sweep, Swept};
+use crate::gate::sweep::{Sound, Sweep, Swept};
 use crate::gate::verdict::{Given, Verdict};
 use crate::numerals::group_digits;
 use crate::profile::Class;
-use crate::scan::{few_digits, short_word};
+use crate::scan::{Lanes, Numbers, digits_alone, digits_of, few_digits, short_word};
 use crate::schema::{Affixes, Field, Kind, Range};
 use crate::value::{Marks, Number, Picklist, suspicion};
 use std::cell::Cell;
@@ -97,18 +97,7 @@ impl Judging for Decimal {
         let most = (self.digits.0.unwrap_or(16), self.digits.1.unwrap_or(16));
         // What a point says of the mark before decimals is counted as it goes by.
         let (points, open) = (Cell::new(0_u64), Cell::new(0_u64));
-        let swept = sweep.over(|start, end| match plain_decimal(buffer, start, end, most, bounds) {
-            Some(Point::None) => true,
-            Some(Point::Decimal) => {
-                points.set(points.get() + 1);
-                true
-            }
-            Some(Point::Either) => {
-                open.set(open.get() + 1);
-                true
-            }
-            None => false,
-        });
+        let swept = sweep.over(Plain::new(buffer, most, bounds, [&points, &open]));
         Swept { points: points.get(), open_points: open.get(), ..swept }
     }
 
@@ -269,4 +258,105 @@ fn first_point(word: u64) -> usize {
     // The lowest set bit is exact: borrows only reach upwards.
     let zeros = differs.wrapping_sub(ONES) & !differs & (ONES * 0x80);
     zeros.trailing_zeros() as usize / 8
+}
+
+/// Plain numbers with a point or without.
+struct Plain<'a> {
+    buffer: &'a [u8],
+    /// So many digits at most before the point and behind it.
+    most: (usize, usize),
+    bounds: &'a [Bounds; 9],
+    /// The least and the greatest magnitude without a minus, for none, one and two digits behind the point.
+    plus: [[u32; 3]; 2],
+    /// How many have a point that can only begin decimals, and how many one that could part thousands as well.
+    points: [&'a Cell<u64>; 2],
+}
+
+impl<'a> Plain<'a> {
+    fn new(
+        buffer: &'a [u8],
+        most: (usize, usize),
+        bounds: &'a [Bounds; 9],
+        points: [&'a Cell<u64>; 2],
+    ) -> Self {
+        let mut plus = [[1; 3], [0; 3]];
+        let [least, greatest] = &mut plus;
+        for ((bounds, least), greatest) in bounds.iter().zip(least).zip(greatest) {
+            if let Ok(low) = u32::try_from(bounds.plus.0) {
+                (*least, *greatest) = (low, u32::try_from(bounds.plus.1).unwrap_or(u32::MAX));
+            }
+        }
+        Self { buffer, most, bounds, plus, points }
+    }
+}
+
+impl Sound for Plain<'_> {
+    const KNOWS_SIXTEEN: bool = true;
+
+    #[inline(always)]
+    fn sound<L: Lanes>(&self, _: &L, start: usize, end: usize) -> bool {
+        let [points, open] = self.points;
+        let count = |counted: &Cell<u64>| counted.set(counted.get() + 1);
+        let found = plain_decimal(self.buffer, start, end, self.most, self.bounds);
+        match found {
+            Some(Point::Decimal) => count(points),
+            Some(Point::Either) => count(open),
+            Some(Point::None) | None => {}
+        }
+        found.is_some()
+    }
+
+    // A minus, and three digits or more behind the point, are left to the one above.
+    #[inline(always)]
+    fn sixteen<N: Numbers>(&self, numbers: N, starts: N::Sixteen, lengths: N::Sixteen) -> Option<N::Sixteen> {
+        let of = |number: u32| numbers.all(number);
+        let last_eight = numbers.add(numbers.add(starts, lengths), of(8_u32.wrapping_neg()));
+        let (head, tail) = numbers.eight_bytes(self.buffer, last_eight)?;
+        let one = numbers.equal(numbers.and(tail, of(0x00FF_0000)), of(0x002E_0000));
+        let two = numbers.equal(numbers.and(tail, of(0x0000_FF00)), of(0x0000_2E00));
+        let (one, two) =
+            (numbers.and(one, numbers.over(lengths, of(1))), numbers.and(two, numbers.over(lengths, of(2))));
+        let point = numbers.or(one, two);
+        // The bytes before the point move up to its place.
+        let (below, above) = (
+            by_point(numbers, [one, two], [0xFFFF, 0xFF, 0]),
+            by_point(numbers, [one, two], [0xFF00_0000, 0xFFFF_0000, u32::MAX]),
+        );
+        let closed = numbers.or(numbers.up(numbers.and(tail, below), of(8)), numbers.and(tail, above));
+        // Of the last four bytes then one less is of the number.
+        let without_point = numbers.add(numbers.least(lengths, of(4)), point);
+        let tail = digits_of(numbers, closed, without_point, 4);
+        let head = digits_of(numbers, head, lengths, 8);
+        let are_digits = numbers.and(digits_alone(numbers, head), digits_alone(numbers, tail));
+        let scale = by_point(numbers, [one, two], [1_000, 1_000, 10_000]);
+        let value = numbers.add(numbers.times(numbers.of_digits(head), scale), numbers.of_digits(tail));
+        let after = by_point(numbers, [one, two], [1, 2, 0]);
+        let whole = numbers.add(numbers.less(lengths, after), point);
+        let [most_whole, most_after] =
+            [self.most.0, self.most.1].map(|most| u32::try_from(most).unwrap_or(u32::MAX));
+        let [[least, least_one, least_two], [most, most_one, most_two]] = self.plus;
+        let (least, most) = (
+            by_point(numbers, [one, two], [least_one, least_two, least]),
+            by_point(numbers, [one, two], [most_one, most_two, most]),
+        );
+        let is_outside = numbers.or(numbers.over(least, value), numbers.over(value, most));
+        let is_long = numbers.over(numbers.less(lengths, of(1)), of(7));
+        let has_too_many =
+            numbers.or(numbers.over(whole, of(most_whole)), numbers.over(after, of(most_after)));
+        let is_nines = numbers.without(may_be_nines(numbers, value), point);
+        let odd = numbers.or(numbers.or(is_outside, is_long), numbers.or(has_too_many, is_nines));
+        let known = numbers.without(are_digits, odd);
+        let [points, _] = self.points;
+        let pointed = numbers.bits(numbers.and(known, point));
+        points.set(points.get() + u64::from(pointed.count_ones()));
+        Some(known)
+    }
+}
+
+/// The first number where one digit stands behind a point, the second where two do, and else the third.
+#[inline(always)]
+fn by_point<N: Numbers>(numbers: N, point: [N::Sixteen; 2], of: [u32; 3]) -> N::Sixteen {
+    let ([one, two], [for_one, for_two, for_none]) = (point, of);
+    let others = numbers.pick(two, numbers.all(for_two), numbers.all(for_none));
+    numbers.pick(one, numbers.all(for_one), others)
 }

@@ -5,9 +5,9 @@ use super::judging::Judging;
 use super::lengths::{expected_length, found_length, judge_length};
 use super::value::Value;
 use crate::catalogue::Code;
-use crate::gate::sweep::{Sweep, Swept};
+use crate::gate::sweep::{Sound, Sweep, Swept};
 use crate::gate::verdict::{Given, Verdict};
-use crate::scan::is_common_email;
+use crate::scan::{LONGEST_EMAIL, Lanes};
 use crate::schema::{Field, Kind};
 use crate::value::{EmailFault, Length, Picklist, email};
 
@@ -41,8 +41,8 @@ impl Judging for Email {
     }
 
     fn sweep(&self, sweep: Sweep<'_>) -> Swept {
-        let buffer = sweep.buffer;
-        sweep.over(|start, end| buffer.get(start..end).is_some_and(|raw| is_common_email(raw, self.longest)))
+        let (buffer, longest) = (sweep.buffer, self.longest.min(LONGEST_EMAIL));
+        sweep.over(Common { buffer, longest })
     }
 
     fn is_verbatim(&self) -> bool {
@@ -65,5 +65,19 @@ impl Judging for Email {
             Code::EmailBad => email::judge(text).err().as_ref().map(EmailFault::to_string),
             _ => found_length(code, self.length, text),
         }
+    }
+}
+
+/// Addresses of the common shape.
+struct Common<'a> {
+    buffer: &'a [u8],
+    longest: usize,
+}
+
+impl Sound for Common<'_> {
+    #[inline(always)]
+    fn sound<L: Lanes>(&self, lanes: &L, start: usize, end: usize) -> bool {
+        let step = self.buffer.get(start..).and_then(|rest| rest.first_chunk());
+        end - start <= self.longest && step.is_some_and(|step| lanes.is_address(step, end - start))
     }
 }

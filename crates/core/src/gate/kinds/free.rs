@@ -2,9 +2,10 @@
 
 use super::judging::Judging;
 use super::value::Value;
-use crate::gate::plain_text::is_ink_at;
-use crate::gate::sweep::{Sweep, Swept};
+use crate::gate::plain_text::{are_ink_at, is_ink_at};
+use crate::gate::sweep::{Sound, Sweep, Swept};
 use crate::gate::verdict::{Given, Verdict};
+use crate::scan::{Dialect, Lanes, Numbers};
 use crate::value::Picklist;
 
 /// Any text, as it stands.
@@ -18,7 +19,7 @@ impl Judging for Free {
 
     fn sweep(&self, sweep: Sweep<'_>) -> Swept {
         let (buffer, dialect) = (sweep.buffer, sweep.dialect);
-        sweep.over_flat(|start, _| is_ink_at(buffer, start, dialect))
+        sweep.over(Ink { buffer, dialect })
     }
 
     fn is_verbatim(&self) -> bool {
@@ -27,5 +28,26 @@ impl Judging for Free {
 
     fn tells_apart(&self) -> bool {
         false
+    }
+}
+
+/// Cells that hold something to be seen.
+struct Ink<'a> {
+    buffer: &'a [u8],
+    dialect: Dialect,
+}
+
+impl Sound for Ink<'_> {
+    const IS_FLAT: bool = true;
+    const KNOWS_SIXTEEN: bool = true;
+
+    #[inline(always)]
+    fn sound<L: Lanes>(&self, _: &L, start: usize, _: usize) -> bool {
+        is_ink_at(self.buffer, start, self.dialect)
+    }
+
+    #[inline(always)]
+    fn sixteen<N: Numbers>(&self, numbers: N, starts: N::Sixteen, _: N::Sixteen) -> Option<N::Sixteen> {
+        are_ink_at(numbers, self.buffer, starts, self.dialect)
     }
 }

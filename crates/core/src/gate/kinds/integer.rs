@@ -6,13 +6,13 @@ use super::ranges::between;
 use super::value::Value;
 use crate::catalogue::Code;
 use crate::gate::numbers::{
-    Bounds, bounds, is_odd_number, judge_number, no_number, stated_mark, with_number,
+    Bounds, bounds, is_odd_number, judge_number, may_be_nines, no_number, stated_mark, with_number, within,
 };
-use crate::gate::sweep::{Sweep, Swept};
+use crate::gate::sweep::{Sound, Sweep, Swept};
 use crate::gate::verdict::{Given, Verdict};
 use crate::numerals::group_digits;
 use crate::profile::Class;
-use crate::scan::digits_at;
+use crate::scan::{Lanes, Numbers, digits_at, eight_digits};
 use crate::schema::{Field, Kind, Range};
 use crate::value::{Marks, Number, Picklist, suspicion};
 
@@ -46,7 +46,7 @@ impl Judging for Integer {
 
     fn sweep(&self, sweep: Sweep<'_>) -> Swept {
         let buffer = sweep.buffer;
-        sweep.over(|start, end| plain_integer(buffer, start, end, &self.bounds))
+        sweep.over(Plain { buffer, bounds: &self.bounds })
     }
 
     fn sweeps_broken_text(&self) -> bool {
@@ -106,5 +106,27 @@ pub(super) fn plain_integer(buffer: &[u8], start: usize, end: usize, bounds: &Bo
     match digits_at(buffer, start, end - start) {
         Some(value) => bounds.0 <= value && value <= bounds.1 && !is_odd_number(value),
         None => false,
+    }
+}
+
+/// Plain whole numbers within bounds.
+struct Plain<'a> {
+    buffer: &'a [u8],
+    bounds: &'a Bounds,
+}
+
+impl Sound for Plain<'_> {
+    const KNOWS_SIXTEEN: bool = true;
+
+    #[inline(always)]
+    fn sound<L: Lanes>(&self, _: &L, start: usize, end: usize) -> bool {
+        plain_integer(self.buffer, start, end, self.bounds)
+    }
+
+    #[inline(always)]
+    fn sixteen<N: Numbers>(&self, numbers: N, starts: N::Sixteen, lengths: N::Sixteen) -> Option<N::Sixteen> {
+        let (values, are_digits) = eight_digits(numbers, self.buffer, starts, lengths)?;
+        let is_within = within(numbers, values, self.bounds.plus)?;
+        Some(numbers.without(numbers.and(are_digits, is_within), may_be_nines(numbers, values)))
     }
 }

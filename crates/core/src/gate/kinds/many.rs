@@ -3,14 +3,16 @@
 use super::judging::Judging;
 use super::value::Value;
 use crate::catalogue::Code;
-use crate::gate::sweep::{Sweep, Swept};
+use crate::gate::sweep::{Sound, Sweep, Swept};
 use crate::gate::verdict::{Given, Verdict};
 use crate::gate::wordset::WordSet;
 use crate::numerals::counted;
+use crate::scan::{Lanes, Numbers};
 use crate::schema;
 use crate::schema::Field;
 use crate::value::Picklist;
 use std::borrow::Cow;
+use std::cell::Cell;
 
 /// Values of one kind with something between them.
 #[derive(Debug)]
@@ -94,8 +96,10 @@ impl Judging for Many {
         let (false, [separator]) = (self.codes.is_empty(), self.separator.as_bytes()) else {
             return sweep.none();
         };
-        let (separator, max) = (*separator, self.max.unwrap_or(usize::MAX));
-        sweep.over_written(|start, end| several(buffer, (start, end), separator, max, &self.codes))
+        let (max, unlike) = (self.max.unwrap_or(usize::MAX), Cell::new(0));
+        let codes = &self.codes;
+        let swept = sweep.over(Several { buffer, separator: *separator, max, codes, unlike: &unlike });
+        Swept { unlike: unlike.get(), ..swept }
     }
 
     fn list(&self) -> Option<usize> {
@@ -180,5 +184,32 @@ fn several(
             return Some(!is_spaced);
         }
         at = part_end + 1;
+    }
+}
+
+/// Cells of codes with a separator between them.
+struct Several<'a> {
+    buffer: &'a [u8],
+    separator: u8,
+    max: usize,
+    codes: &'a WordSet,
+    /// Counts those with a space behind a separator.
+    unlike: &'a Cell<u64>,
+}
+
+impl Sound for Several<'_> {
+    const KNOWS_SIXTEEN: bool = true;
+
+    #[inline(always)]
+    fn sound<L: Lanes>(&self, _: &L, start: usize, end: usize) -> bool {
+        let stands = several(self.buffer, (start, end), self.separator, self.max, self.codes);
+        self.unlike.set(self.unlike.get() + u64::from(stands == Some(false)));
+        stands.is_some()
+    }
+
+    // Many cells hold one code alone.
+    #[inline(always)]
+    fn sixteen<N: Numbers>(&self, numbers: N, starts: N::Sixteen, lengths: N::Sixteen) -> Option<N::Sixteen> {
+        if self.max == 0 { None } else { self.codes.held(numbers, self.buffer, starts, lengths) }
     }
 }

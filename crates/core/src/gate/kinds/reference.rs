@@ -43,9 +43,7 @@ impl Judging for Reference {
         let buffer = sweep.buffer;
         match &self.keys {
             // A key stands as it is.
-            Some(_) if !self.words.is_empty() => {
-                sweep.over(|start, end| self.words.holds(buffer, start, end - start))
-            }
+            Some(_) if !self.words.is_empty() => sweep.over_words(&self.words),
             Some(keys) => sweep.over(|start, end| {
                 let raw = buffer.get(start..end).unwrap_or_default();
                 std::str::from_utf8(raw).is_ok_and(|text| keys.has(text))

@@ -5,10 +5,10 @@ use super::judging::{Judging, Nature};
 use super::lengths::{expected_length, found_length, judge_length};
 use super::value::Value;
 use crate::catalogue::Code;
-use crate::gate::plain_text::{is_odd_at, is_written_plainly};
-use crate::gate::sweep::{Sweep, Swept};
+use crate::gate::plain_text::{are_written_plainly, is_odd_at, is_written_plainly};
+use crate::gate::sweep::{Sound, Sweep, Swept};
 use crate::gate::verdict::{Given, Verdict};
-use crate::scan::{Dialect, Places, is_plain};
+use crate::scan::{Dialect, Lanes, Numbers, Places, is_plain};
 use crate::schema::{Field, Kind, TextRules};
 use crate::value::{Case, Picklist, suspicion};
 
@@ -96,10 +96,7 @@ impl Judging for Text {
         // No unit counts more for a text than its bytes.
         if rules.pattern.is_none() && rules.case.is_none() && rules.length.min.is_none() {
             let longest = rules.length.max.unwrap_or(usize::MAX);
-            return sweep.over_flat(|start, end| {
-                (end - start <= longest) & is_written_plainly(buffer, start, end, true)
-                    && !(looks && is_odd_at(buffer, start, end))
-            });
+            return sweep.over(Written { buffer, longest, looks });
         }
         if sweep.cells.oddities.non_ascii {
             return sweep.none();
@@ -155,6 +152,35 @@ impl Judging for Text {
             Code::ZerosLost => self.with_zeros(text),
             _ => None,
         }
+    }
+}
+
+/// Texts without a rule but how long they are at most.
+struct Written<'a> {
+    buffer: &'a [u8],
+    longest: usize,
+    /// Whether some of the bytes are unusual.
+    looks: bool,
+}
+
+impl Sound for Written<'_> {
+    const IS_FLAT: bool = true;
+    const KNOWS_SIXTEEN: bool = true;
+
+    #[inline(always)]
+    fn sound<L: Lanes>(&self, _: &L, start: usize, end: usize) -> bool {
+        (end - start <= self.longest) & is_written_plainly(self.buffer, start, end, true)
+            && !(self.looks && is_odd_at(self.buffer, start, end))
+    }
+
+    #[inline(always)]
+    fn sixteen<N: Numbers>(&self, numbers: N, starts: N::Sixteen, lengths: N::Sixteen) -> Option<N::Sixteen> {
+        if self.looks {
+            return None;
+        }
+        let longest = numbers.all(u32::try_from(self.longest).unwrap_or(u32::MAX));
+        let known = are_written_plainly(numbers, self.buffer, starts, lengths)?;
+        Some(numbers.without(known, numbers.over(lengths, longest)))
     }
 }
 
