@@ -98,7 +98,7 @@ pub use row_views::{FieldReader, NewValue, RowView, RowsOf};
 pub use settings::Settings;
 pub use state::RunState;
 pub use tallies::{Counted, Tallies, Tally};
-pub(crate) use total::Ending;
+pub(crate) use total::{Ending, LastRow};
 pub use translated::Translated;
 pub use value_told::{Taken, ValueCounts, ValueTold};
 pub use words::{WordCount, Words};

@@ -45,7 +45,7 @@ pub fn effects(
             rows.read(block);
             let is_ready = |row: u64| {
                 let is_held = outcome.all_held || outcome.held.is_held(number, row - block.first_row);
-                !is_held && Some(row) != outcome.last_left_out
+                !is_held && !outcome.is_ending(row)
             };
             let ready = rows.rows(block).filter(|row| is_ready(row.row));
             let effect = |row: RowView<'_>| {

@@ -254,7 +254,7 @@ impl Walk<'_> {
         }
         let mut forms = std::mem::take(&mut rows.forms);
         let wrong_total = outcome.wrong_total.as_ref();
-        for row in rows.rows(block).filter(|row| Some(row.row) != outcome.last_left_out) {
+        for row in rows.rows(block).filter(|row| !outcome.is_ending(row.row)) {
             if is_held(row.row) {
                 part.written.held += 1;
                 if wants_held {

@@ -43,7 +43,7 @@ pub fn cut(buffer: &[u8], len: usize, dialect: Dialect) -> Cut {
 }
 
 /// Does what [`cut`] does, and lists the cells of the whole rows found; at most 4 GiB. What unusual bytes there are is
-/// said of all `len` bytes.
+/// said of these rows, and perhaps of bytes that follow them.
 pub fn index(buffer: &[u8], len: usize, dialect: Dialect, into: &mut RowIndex) -> Cut {
     debug_assert!(buffer.len() >= len + PADDING);
     debug_assert!(u32::try_from(len).is_ok());

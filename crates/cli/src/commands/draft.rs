@@ -219,7 +219,7 @@ fn sample(args: &DraftArgs, stem: &str) -> anyhow::Result<Draft> {
             |(_, block)| Ok(file.next(block)?.then_some(block.number)),
             |(look, block)| {
                 let error = other_encoding(file, block);
-                // A last row that sums the others, or holds a note, is no record.
+                // Of the last rows those that sum the others, or hold a note, are no records.
                 match error.is_none() && gate.may_be_no_record(block) {
                     true => look.leave_out(block, gate.may_be_total(block)),
                     false => look.look_at(block),

@@ -324,6 +324,12 @@ fn a_note_below_the_table_is_no_record_of_a_draft() {
     let text = drafted(&folder, "sample.csv");
     let said = "Row 22, the last one, looks like a note below the table and was left out";
     assert!(text.contains(said) && text.contains("pattern = \"K[0-9]{3}\""), "{text}");
+    // Nor is a total above it, or another note.
+    folder.write("sample.csv", format!("Ref,Menge\n{rows}Total,190\nSeen by nobody yet,\nMade by hand,\n"));
+    let text = drafted(&folder, "sample.csv");
+    let left_out =
+        ["Row 22 looks like a total", "Row 23 looks like a note", "Row 24, the last one, looks like a note"];
+    assert!(left_out.iter().all(|said| text.contains(said)) && text.contains("K[0-9]{3}"), "{text}");
 }
 
 /// A cell with a unit is a text for whoever adds up by a spreadsheet, and a number for whoever does by hand.

@@ -146,6 +146,65 @@ fn a_total_is_left_out_only_where_it_sums() {
 }
 
 #[test]
+fn notes_below_a_total_are_left_out_with_it() {
+    let folder = Folder::new();
+    let bare = SCHEMA.replace("key = [\"k\"]\n", "");
+    let rows = "k,name,fee\n1,Ada,2.5\n2,Bo,-0.25\n3,Cy,1\n";
+    let note = "Made by the office,,";
+    for (record, last, wanted) in [
+        (SCHEMA, vec!["Total,,3.25", note], vec!["total-row 5", "footer-row 6"]),
+        (bare.as_str(), vec!["Total,,3.25", note], vec!["total-row 5", "footer-row 6"]),
+        (
+            SCHEMA,
+            vec![",,3.25", note, "", "Seen by nobody,,"],
+            vec!["total-row 5", "footer-row 6", "footer-row 8"],
+        ),
+        (SCHEMA, vec!["Total,,3.26", note, note], vec!["total-wrong 5", "footer-row 6", "footer-row 7"]),
+        (SCHEMA, vec!["4,Dee,2", note, note], vec!["footer-row 6", "footer-row 7"]),
+        // Only from the last row upwards, and only above notes.
+        (SCHEMA, vec![note, "4,Dee,2"], vec![]),
+        (SCHEMA, vec!["Total,,3.25", "4,Dee,2"], vec![]),
+        (SCHEMA, vec!["Total,,3.25", "Total,,3.25"], vec!["total-wrong 6"]),
+    ] {
+        folder.write("r.record.toml", record).write("table.csv", format!("{rows}{}\n", last.join("\n")));
+        let outputs = "--ready ready.csv --held held.csv --marked m.xlsx --force --threads 2";
+        let report = folder.report(outputs);
+        let ends = |told: &String| ["total", "footer"].iter().any(|code| told.starts_with(code));
+        let told: Vec<_> = told(&report).into_iter().filter(ends).collect();
+        let last = last.join(" / ");
+        let is_wrong = wanted.iter().any(|told| told.contains("wrong"));
+        let mut told: Vec<String> = told.iter().map(|told| short(told)).collect();
+        told.sort_by_key(|told| told.split(' ').nth(1).map(str::to_owned));
+        assert_eq!(told, wanted, "{last}");
+        let counts = &report["counts"];
+        let left_out = wanted.len() as u64 - u64::from(is_wrong);
+        assert_eq!(counts["left_out"], left_out, "{last}");
+        let lines = |name: &str| folder.read(name).lines().count() as u64 - 1;
+        assert_eq!(
+            (&counts["ready"], &counts["held"]),
+            (&lines("ready.csv").into(), &lines("held.csv").into()),
+            "{last}"
+        );
+        assert_eq!(counts["rows"], lines("ready.csv") + lines("held.csv") + left_out, "{last}");
+        // What mending takes out of the file is told no more.
+        if left_out > 0 {
+            folder.run("mend table.csv --record r.record.toml --output out.csv --force");
+            let again = folder.run("check out.csv --record r.record.toml");
+            assert!(
+                !again.out.contains("footer-row") && !again.out.contains("total-row"),
+                "{last}: {}",
+                again.out
+            );
+        }
+    }
+}
+
+/// The code and the row of what was told.
+fn short(told: &str) -> String {
+    told.split(' ').take(2).collect::<Vec<_>>().join(" ")
+}
+
+#[test]
 fn missing_cells_at_the_end_are_blank_where_that_is_stated() {
     let folder = Folder::new();
     folder.write("r.record.toml", SCHEMA);

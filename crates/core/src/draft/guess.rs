@@ -26,9 +26,10 @@ impl Sampled {
     pub fn draft(&self, headings: &[String], record: &str, source: &str, today: Date) -> Draft {
         let mut draft = Draft { record: names::plain(record), ..Draft::default() };
         draft.remarks.push(format!("Drafted from {source}: {} rows.", grouped(self.rows)));
-        draft.remarks.extend(self.left_out.map(|left_out| {
+        draft.remarks.extend(self.left_out.iter().map(|left_out| {
             let what = if left_out.is_total { "a total" } else { "a note below the table" };
-            format!("Row {}, the last one, looks like {what} and was left out.", grouped(left_out.row))
+            let which = if left_out.is_last { ", the last one," } else { "" };
+            format!("Row {}{which} looks like {what} and was left out.", grouped(left_out.row))
         }));
         let mut keys: Vec<Candidate> = Vec::new();
         for (number, (heading, column)) in headings.iter().zip(&self.columns).enumerate() {

@@ -38,15 +38,16 @@ pub struct SampleLook {
     kinds: Kinds,
     columns: Vec<Column>,
     rows: u64,
-    left_out: Option<LeftOut>,
+    left_out: Vec<LeftOut>,
 }
 
-/// A last row that is no record.
+/// One of the last rows that is no record.
 #[derive(Debug, Clone, Copy)]
 pub(super) struct LeftOut {
     pub(super) row: u64,
     /// Whether it looks like a total; else it is a note below the table.
     pub(super) is_total: bool,
+    pub(super) is_last: bool,
 }
 
 /// What all rows hold, column by column.
@@ -54,8 +55,8 @@ pub(super) struct LeftOut {
 pub struct Sampled {
     /// How many rows there are.
     pub rows: u64,
-    /// The last row, where it is no record.
-    pub(super) left_out: Option<LeftOut>,
+    /// The last rows, where they are no records.
+    pub(super) left_out: Vec<LeftOut>,
     pub(super) columns: Vec<Column>,
 }
 
@@ -108,7 +109,7 @@ impl SampleLook {
         let mut cells = Cells::default();
         cells.short_rows_are_blank = short_rows_are_blank;
         let columns = (0..width).map(|_| Column::default()).collect();
-        Self { dialect, cells, kinds: Kinds::new(today), columns, rows: 0, left_out: None }
+        Self { dialect, cells, kinds: Kinds::new(today), columns, rows: 0, left_out: Vec::new() }
     }
 
     /// Looks at a block.
@@ -141,9 +142,9 @@ impl SampleLook {
         }
     }
 
-    /// Says that the last row, which begins the block, is no record but a total, or a note below the table.
+    /// Says that one of the last rows, which begins the block, is no record but a total, or a note below the table.
     pub fn leave_out(&mut self, block: &Block, is_total: bool) {
-        self.left_out = Some(LeftOut { row: block.first_row, is_total });
+        self.left_out.push(LeftOut { row: block.first_row, is_total, is_last: block.last });
     }
 
     /// Joins the looks of several threads.
@@ -152,7 +153,7 @@ impl SampleLook {
         let mut whole = Sampled::default();
         for look in looks {
             whole.rows += look.rows;
-            whole.left_out = whole.left_out.or(look.left_out);
+            whole.left_out.extend(look.left_out);
             if whole.columns.is_empty() {
                 whole.columns = look.columns;
                 continue;
@@ -161,6 +162,7 @@ impl SampleLook {
                 sum.join(column, &look.kinds);
             }
         }
+        whole.left_out.sort_unstable_by_key(|left_out| left_out.row);
         whole
     }
 }

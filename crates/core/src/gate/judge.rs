@@ -434,7 +434,7 @@ impl<'g> Judge<'g> {
     }
 
     /// The cells of the block judged last.
-    pub(super) fn cells(&self) -> &Cells {
+    pub(crate) fn cells(&self) -> &Cells {
         &self.cells
     }
 

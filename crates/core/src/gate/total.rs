@@ -2,13 +2,12 @@
 //! readable values of its column.
 
 use super::compiled::Compiled;
-use super::judge::Judge;
 use super::kinds::Program;
 use super::total_words::is_total_word;
 use crate::block::Block;
 use crate::catalogue::{Code, Level, entry};
 use crate::finding::Finding;
-use crate::rows::text_of;
+use crate::rows::{Cells, text_of};
 use crate::scan::walk_row;
 use crate::value::{AroundNumber, Fixed, Marks, Number};
 
@@ -25,6 +24,8 @@ pub(crate) struct Ending {
     is_called: bool,
     /// Whether its first cell alone is filled, with what is no value there.
     is_note: bool,
+    /// Whether that cell holds several words.
+    has_words: bool,
 }
 
 /// What a last row is.
@@ -86,7 +87,15 @@ fn read_bare(text: &str, mark: char) -> Option<Number<'static>> {
 }
 
 impl Compiled {
-    /// The last row as a total or a note, if it may be one; it is the first row of the block.
+    /// Whether the block begins with one of the last rows, of which one may be a total and others notes.
+    pub(crate) fn may_be_ending(&self, block: &Block) -> bool {
+        // Where rows make records with others, what stands above a row must be known: the last one alone waits.
+        self.table.seeks_total
+            && block.is_ending
+            && (self.schema.lines.is_none() || block.last && self.ending(block).is_some())
+    }
+
+    /// One of the last rows as a total or a note, if it may be one; it is the first row of the block.
     pub(crate) fn ending(&self, block: &Block) -> Option<Ending> {
         if !self.table.seeks_total || !block.is_ending {
             return None;
@@ -131,7 +140,8 @@ impl Compiled {
         let may_sum = key_says_so && !numbers.is_empty() && is_known;
         let is_alone = cells.iter().filter(|cell| !cell.is_empty()).count() == 1;
         let is_note = is_alone && !text(0).is_empty() && (is_called || self.fits_not(0, text(0)));
-        (may_sum || is_note).then_some(Ending { numbers, may_sum, is_named, is_called, is_note })
+        let has_words = text(0).split_whitespace().nth(2).is_some();
+        (may_sum || is_note).then_some(Ending { numbers, may_sum, is_named, is_called, is_note, has_words })
     }
 
     /// Whether the last row, which begins the block, may be a total.
@@ -140,10 +150,12 @@ impl Compiled {
         self.ending(block).is_some_and(|ending| ending.may_sum)
     }
 
-    /// Whether the last row, which begins the block, may be a total or a note below the table.
+    /// Whether one of the last rows, which begins the block, may be a total or a note below the table. Above others a note has
+    /// words enough to be none of the values that a sparse table holds.
     #[must_use]
     pub fn may_be_no_record(&self, block: &Block) -> bool {
-        self.ending(block).is_some_and(|ending| ending.may_sum || ending.is_note && self.width() > 1)
+        let is_note = |ending: &Ending| ending.is_note && (block.last || ending.has_words);
+        self.ending(block).is_some_and(|ending| ending.may_sum || is_note(&ending) && self.width() > 1)
     }
 
     /// Whether a text is no value of the field of a column, or the column has none.
@@ -157,10 +169,8 @@ impl Compiled {
             || verdict.codes().any(|code| self.level(code, number) == Level::Stop)
     }
 
-    /// Adds the readable numbers of a block.
-    pub(crate) fn add_up(&self, ending: &Ending, judge: &mut Judge<'_>, block: &Block, sums: &mut Sums) {
-        judge.lay_out(block);
-        let cells = judge.cells();
+    /// Adds the readable numbers of a block that was laid out.
+    pub(crate) fn add_up(&self, ending: &Ending, cells: &Cells, block: &Block, sums: &mut Sums) {
         sums.rows += cells.len() as u64;
         if ending.is_note {
             let is_filled = |row: usize, column: usize| {
@@ -203,21 +213,24 @@ impl Compiled {
         }
     }
 
-    /// What is said of a last row that is no record.
-    pub(crate) fn last_row(&self, block: &Block, what: &LastRow) -> Option<Finding> {
+    /// What is said of one of the last rows that is no record.
+    pub(crate) fn last_row(&self, block: &Block, what: &LastRow, is_last: bool) -> Option<Finding> {
+        let called = if is_last { "the last row" } else { "the row above the notes below the table" };
         let (code, message) = match what {
             LastRow::Record => return None,
-            LastRow::Total => (
-                Code::TotalRow,
-                "the last row sums the rows above it; it is no record and was left out".to_owned(),
-            ),
-            LastRow::Footer => {
+            LastRow::Total => {
+                (Code::TotalRow, format!("{called} sums the rows above it; it is no record and was left out"))
+            }
+            LastRow::Footer if is_last => {
                 (Code::FooterRow, "the last row is a note below the table; it was left out".to_owned())
+            }
+            LastRow::Footer => {
+                (Code::FooterRow, "the row is one of the notes below the table; it was left out".to_owned())
             }
             LastRow::Wrong(_, number, [sum, all]) => {
                 let all = if all == sum { String::new() } else { format!(", all of them to {all}") };
                 let message =
-                    format!("the last row is called a total and says {number}; the rows sum to {sum}{all}");
+                    format!("{called} is called a total and says {number}; the rows sum to {sum}{all}");
                 (Code::TotalWrong, message)
             }
         };

@@ -156,15 +156,15 @@ pub struct Evidence {
 }
 
 impl Evidence {
-    /// Takes up the clues of a block, in the order of blocks, but for those of one row; `swapped` are pairs of columns that
+    /// Takes up the clues of a block, in the order of blocks, but for those from a row on; `swapped` are pairs of columns that
     /// hold each other's values.
-    pub(crate) fn take(&mut self, clues: &Clues, but: Option<u64>, swapped: &[(usize, usize)]) {
+    pub(crate) fn take(&mut self, clues: &Clues, from: Option<u64>, swapped: &[(usize, usize)]) {
         let mut told: Vec<Told> = clues.distinct.iter().map(|clue| self.told(clue, swapped)).collect();
         for (row, number) in clues.found() {
             let (Some(clue), Some(told)) = (clues.distinct.get(number), told.get_mut(number)) else {
                 continue;
             };
-            if but == Some(row) {
+            if from.is_some_and(|from| row >= from) {
                 continue;
             }
             told.count += 1;

@@ -23,8 +23,7 @@ impl Report {
         kept.extend(gate.opening_of(&outcome.filled));
         let mut totals = totals(gate, outcome);
         // Rows that a plan leaves out are rows.
-        let passed =
-            outcome.counts.left_out - gate.table().left_out - u64::from(outcome.last_left_out.is_some());
+        let passed = outcome.counts.left_out - gate.table().left_out - outcome.endings;
         let is_empty = outcome.counts.records() == 0 && passed == 0;
         if is_empty && !gate.ends_work() {
             let empty = gate.table().placed(empty_file(gate));

@@ -141,7 +141,7 @@ impl<'a> Gatherer<'a> {
         rows.read(block);
         let mut told = told.iter().peekable();
         let mut part = PartOfRounds::default();
-        for row in rows.rows(block).filter(|row| Some(row.row) != outcome.last_left_out) {
+        for row in rows.rows(block).filter(|row| !outcome.is_ending(row.row)) {
             while told.next_if(|finding| finding.row < Some(row.row)).is_some() {}
             let findings: Vec<&Finding> =
                 std::iter::from_fn(|| told.next_if(|finding| finding.row == Some(row.row))).collect();

@@ -1,54 +1,92 @@
-//! The last row, where it may be a total or a note.
+//! The last rows, where they may be a total and notes below it.
 
-use super::merge::Merge;
+use super::merge::{Deferred, Merge};
 use super::source::{BlockSource, FindingSink};
 use crate::block::Block;
 use crate::catalogue::Code;
-use crate::gate::{Gate, Judge, RunState};
+use crate::gate::{Gate, Judge, LastRow, RunState};
 
-/// Judges the last row when it may be a total: left out if it is one, else judged as any other.
-pub(super) fn settle_ending<S: BlockSource>(
+/// Judges the last rows when they may be a total and notes: those are left out from the last row upwards, as long as there
+/// are notes; a total ends that. All others are judged as any row.
+pub(super) fn settle_endings<S: BlockSource>(
     (gate, state): (&Gate, &RunState),
     source: &S,
     merge: &mut Merge,
     judges: &mut [Judge<'_>],
     sink: &mut Option<&mut dyn FindingSink<S::Error>>,
 ) -> Result<(), S::Error> {
-    let (Some((ending, extent, open)), Some(judge)) = (merge.ending.take(), judges.first_mut()) else {
-        return Ok(());
-    };
-    let mut block = Block::default();
-    let (mut sums, mut all) = (ending.sums(), ending.sums());
+    let deferred = std::mem::take(&mut merge.deferred);
+    let Some(judge) = judges.first_mut() else { return Ok(()) };
     let mut seeing_all = (state.passes_any() || gate.leaves_out() || gate.leaves_unmatched())
         .then(|| Judge::seeing_all(gate, state));
-    for before in merge.outcome.extents.blocks() {
-        source.again(before, &mut block)?;
-        gate.add_up(&ending, judge, &block, &mut sums);
-        if let Some(judge) = &mut seeing_all {
-            gate.add_up(&ending, judge, &block, &mut all);
+    let found = what_ends(gate, source, merge, &deferred, (judge, &mut seeing_all))?;
+    let mut block = Block::default();
+    let mut left = deferred.len();
+    for (Deferred { extent, open, .. }, what) in deferred.into_iter().zip(found) {
+        left -= 1;
+        source.again(&extent, &mut block)?;
+        let Some(finding) = gate.last_row(&block, &what, left == 0) else {
+            let judged = judge.judge(&block);
+            if let Some(row) = judged.nul {
+                return Err(source.not_text(row));
+            }
+            merge.take(judged, extent, open, sink)?;
+            continue;
+        };
+        let mut judged = judge.pass_over_first(&block);
+        if finding.code == Code::TotalWrong {
+            judged.held = Some(Box::new([1]));
+            merge.outcome.wrong_total = Some(finding.clone());
+        } else {
+            merge.outcome.counts.left_out += 1;
+            merge.outcome.endings += 1;
+            merge.outcome.left_out_from.get_or_insert(extent.first_row);
         }
+        merge.take(judged, extent, open, sink)?;
+        merge.outcome.tell(finding);
     }
-    source.again(&extent, &mut block)?;
-    let what = ending.what(&sums, if seeing_all.is_some() { &all } else { &sums });
-    let Some(finding) = gate.last_row(&block, &what) else {
-        let judged = judge.judge(&block);
-        if let Some(row) = judged.nul {
-            return Err(source.not_text(row));
-        }
-        return merge.take(judged, extent, open, sink);
-    };
-    let mut judged = judge.pass_over_first(&block);
-    let is_held = finding.code == Code::TotalWrong;
-    if is_held {
-        judged.held = Some(Box::new([1]));
-    }
-    merge.take(judged, extent, open, sink)?;
-    if is_held {
-        merge.outcome.wrong_total = Some(finding.clone());
-    } else {
-        merge.outcome.counts.left_out += 1;
-        merge.outcome.last_left_out = Some(extent.first_row);
-    }
-    merge.outcome.tell(finding);
     Ok(())
+}
+
+/// What each of the last rows is. Every one is held against all rows above it.
+fn what_ends<S: BlockSource>(
+    gate: &Gate,
+    source: &S,
+    merge: &Merge,
+    deferred: &[Deferred],
+    (judge, seeing_all): (&mut Judge<'_>, &mut Option<Judge<'_>>),
+) -> Result<Vec<LastRow>, S::Error> {
+    let mut block = Block::default();
+    let mut sums: Vec<_> =
+        deferred.iter().map(|row| row.ending.as_ref().map(|e| [e.sums(), e.sums()])).collect();
+    let above = merge.outcome.extents.blocks().iter().map(|extent| (extent, 0));
+    let among = deferred.iter().enumerate().map(|(number, row)| (&row.extent, number + 1));
+    let is_any = deferred.iter().any(|row| row.ending.is_some());
+    for (extent, first) in above.chain(among).filter(|_| is_any) {
+        source.again(extent, &mut block)?;
+        let mut add = |judge: &mut Judge<'_>, which: usize| {
+            judge.lay_out(&block);
+            for (row, sums) in deferred.iter().zip(&mut sums).skip(first) {
+                if let (Some(ending), Some(sums)) =
+                    (&row.ending, sums.as_mut().and_then(|s| s.get_mut(which)))
+                {
+                    gate.add_up(ending, judge.cells(), &block, sums);
+                }
+            }
+        };
+        add(judge, 0);
+        if let Some(judge) = seeing_all {
+            add(judge, 1);
+        }
+    }
+    let mut found: Vec<LastRow> = deferred.iter().map(|_| LastRow::Record).collect();
+    let rows = deferred.iter().zip(&sums).zip(&mut found).rev();
+    for ((row, sums), found) in rows {
+        let (Some(ending), Some([staying, all])) = (&row.ending, sums) else { break };
+        *found = ending.what(staying, if seeing_all.is_some() { all } else { staying });
+        if *found != LastRow::Footer {
+            break;
+        }
+    }
+    Ok(found)
 }

@@ -1,6 +1,6 @@
 //! Every block judged, on as many threads as are given, and what only the end knows settled.
 
-use super::merge::Merge;
+use super::merge::{Deferred, Merge};
 use super::outcome::Outcome;
 use super::settling::settle;
 use super::source::{BlockSource, FindingSink, Watch};
@@ -32,13 +32,13 @@ pub(super) fn judge<S: BlockSource>(
             (if wants_clues { judge.with_clues(true) } else { judge }, Block::for_threads(threads))
         },
         |(_, block)| Ok(source.next(block)?.then_some(block.number)),
-        |(judge, block)| match gate.ending(block) {
+        |(judge, block)| match gate.may_be_ending(block) {
             // What the row is, only the rows above it can tell.
-            Some(ending) => {
+            true => {
                 gate.pass_lines(state, block);
-                (Judged::default(), block.extent(), block.open, Some(ending), Ok(()))
+                (Judged::default(), block.extent(), block.open, Some(gate.ending(block)), Ok(()))
             }
-            None => {
+            false => {
                 let judged = judge.judge(block);
                 let kept = source.aside().map_or(Ok(()), |aside| judge.keep_within(aside, threads));
                 (judged, block.extent(), block.open, None, kept)
@@ -47,7 +47,7 @@ pub(super) fn judge<S: BlockSource>(
         |(judged, extent, open, ending, kept)| {
             kept?;
             if let Some(ending) = ending {
-                merge.ending = Some((ending, extent, open));
+                merge.deferred.push(Deferred { ending, extent, open });
                 return Ok(());
             }
             if let Some(row) = judged.nul {

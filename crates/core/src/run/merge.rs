@@ -9,6 +9,14 @@ use crate::finding::Finding;
 use crate::gate::{Ending, Gate, Judged, MOST_KEPT, Shares};
 use crate::numerals::grouped;
 
+/// A block that begins with one of the last rows of the table.
+pub(super) struct Deferred {
+    /// What the row may be, if it may be no record.
+    pub(super) ending: Option<Ending>,
+    pub(super) extent: Extent,
+    pub(super) open: Option<OpenRow>,
+}
+
 /// Joins the results of blocks, in order.
 pub(super) struct Merge {
     pub(super) outcome: Outcome,
@@ -18,8 +26,8 @@ pub(super) struct Merge {
     /// Rows without a value at the end of what was merged so far: first, last, whether one holds delimiters.
     pending: Option<(u64, u64, bool)>,
     first_row: u64,
-    /// The last block, if its row may be a total: then it is judged when all others are.
-    pub(super) ending: Option<(Ending, Extent, Option<OpenRow>)>,
+    /// The last rows, if they may be a total and notes: then they are judged when all others are.
+    pub(super) deferred: Vec<Deferred>,
     /// Whether a byte beyond ASCII was met.
     pub(super) beyond_ascii: bool,
     sheet: Option<String>,
@@ -35,7 +43,7 @@ impl Merge {
             shares: Default::default(),
             pending: None,
             first_row: gate.table().first_row,
-            ending: None,
+            deferred: Vec::new(),
             beyond_ascii: false,
             sheet: gate.table().sheet().map(str::to_owned),
             blank_levels: (

@@ -61,8 +61,10 @@ pub struct Outcome {
     pub extents: Extents,
     /// The last row, if a quoted cell in it never closes.
     pub open: Option<OpenRow>,
-    /// The last row, if it is a total or a note and was left out.
-    pub last_left_out: Option<u64>,
+    /// The first of the last rows that are a total or notes and were left out: it and all below it.
+    pub left_out_from: Option<u64>,
+    /// How many these are.
+    pub endings: u64,
     /// What holds the last row, if it is called a total but does not sum.
     pub wrong_total: Option<Finding>,
     /// Columns whose values do not fit their field, each with another column whose would.
@@ -84,6 +86,12 @@ impl Outcome {
             words: (0..width).map(|_| Words::default()).collect(),
             ..Self::default()
         }
+    }
+
+    /// Whether a row is a total or a note at the end of the table, which was left out.
+    #[must_use]
+    pub fn is_ending(&self, row: u64) -> bool {
+        self.left_out_from.is_some_and(|from| row >= from)
     }
 
     /// Takes a finding that only the end of the file could tell: it is counted where it stands, kept, and told late.

@@ -15,7 +15,7 @@
 //! Two verdicts can reopen all of it: how columns are written, and rows that give way to others ([`super::check`]).
 
 use super::columns::settle_columns;
-use super::ending::settle_ending;
+use super::ending::settle_endings;
 use super::merge::Merge;
 use super::misfit;
 use super::outcome::Outcome;
@@ -36,7 +36,7 @@ pub(super) fn settle<S: BlockSource>(
     sink: &mut Option<&mut dyn FindingSink<S::Error>>,
 ) -> Result<Outcome, S::Error> {
     let gate = learned.0;
-    settle_ending(learned, source, &mut merge, &mut judges, sink)?;
+    settle_endings(learned, source, &mut merge, &mut judges, sink)?;
     merge.end();
     let Merge { mut outcome, records, shares, .. } = merge;
     for finding in source.closing(gate.width()).into_iter().map(|finding| gate.told(finding)) {

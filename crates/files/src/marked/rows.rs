@@ -138,9 +138,7 @@ impl<'a> Rows<'a> {
             // What is called a total was not judged as a record.
             by_row.insert(row, (true, vec![wrong]));
         }
-        if let Some(row) = outcome.last_left_out {
-            by_row.remove(&row);
-        }
+        by_row.retain(|row, _| !outcome.is_ending(*row));
         for (row, (is_held, findings)) in by_row {
             let marks = self.marks(row, &findings, is_held);
             self.made.push_back(marks);

@@ -42,7 +42,9 @@ impl Blocks {
     pub(crate) fn fill(&mut self, block: &mut Block, dialect: Dialect) -> Result<bool, Error> {
         let mut filled = self.tail.len();
         // The buffer of a short text is no longer than it; a line end may come behind its last row.
-        let mut target = filled + self.step.min(self.stream.left().unwrap_or(self.step));
+        // What little is left comes along, so that the last rows come together.
+        let all = self.stream.left().filter(|left| left.saturating_sub(self.step) < self.step / 16);
+        let mut target = filled + all.unwrap_or(self.step);
         grow(&mut block.buffer, target + 1);
         for (to, from) in block.buffer.iter_mut().zip(&self.tail) {
             *to = *from;
@@ -116,29 +118,17 @@ impl Blocks {
         first
     }
 
-    /// Keeps the last row with a value, and what follows it, for a block of its own.
+    /// Keeps the last row with a value, the notes it may be and the row above them, each with what follows it, for blocks of
+    /// their own.
     fn part_ending(&mut self, block: &mut Block, dialect: Dialect) {
         block.pad();
         let mut cells = RowIndex::default();
         index(&block.buffer, block.len, dialect, &mut cells);
+        let starts = last_rows(block.content(), cells.ends(), dialect);
+        let (Some(&(_, first)), second) = (starts.first(), starts.get(1)) else { return };
+        block.is_ending = first == 0;
+        let Some(&(rows_before, at)) = (if first == 0 { second } else { starts.first() }) else { return };
         let content = block.content();
-        let is_row_end = |end: &&u32| content.get(**end as usize) == Some(&b'\n');
-        let mut rows_before = block.rows;
-        let mut end = block.len;
-        let ending = cells.ends().iter().rev().filter(is_row_end).skip(1).map(|end| *end as usize + 1);
-        let ending = ending.chain([0]).find_map(|start| {
-            let row = content.get(start..end)?;
-            (rows_before, end) = (rows_before.saturating_sub(1), start);
-            let is_blank = |byte: &u8| {
-                byte.is_ascii_whitespace() || *byte == dialect.delimiter || *byte == dialect.quote
-            };
-            (!row.iter().all(is_blank)).then_some((rows_before, start))
-        });
-        let Some((rows_before, at)) = ending else { return };
-        if at == 0 {
-            block.is_ending = true;
-            return;
-        }
         let lines_before = memchr::memchr_iter(b'\n', content.get(..at).unwrap_or_default()).count() as u64;
         self.tail = content.get(at..).unwrap_or_default().to_vec();
         let taken_back = (block.len - at) as u64;
@@ -195,6 +185,41 @@ impl Blocks {
             }
         }
     }
+}
+
+/// So many rows below a table are looked at, the row above them among them.
+const MOST_ENDING: usize = 6;
+
+/// The last row with a value; and while that has one cell alone of several, as a note has, the row with a value above it: the
+/// rows before each and its start, from the first on.
+fn last_rows(content: &[u8], ends: &[u32], dialect: Dialect) -> Vec<(u64, usize)> {
+    let is_row_end = |at: usize| content.get(at) == Some(&b'\n');
+    let mut rows_before = ends.iter().filter(|end| is_row_end(**end as usize)).count() as u64;
+    let mut found = Vec::new();
+    let mut rest = ends;
+    while let Some((_, before)) = rest.split_last() {
+        let cells = before.iter().rev().take_while(|end| !is_row_end(**end as usize)).count() + 1;
+        let (above, row) = rest.split_at(rest.len() - cells);
+        let start = above.last().map_or(0, |end| *end as usize + 1);
+        rows_before -= 1;
+        rest = above;
+        let mut from = start;
+        let filled = row.iter().filter(|end| {
+            let cell = content.get(from..**end as usize).unwrap_or_default();
+            from = **end as usize + 1;
+            !cell.iter().all(|byte| byte.is_ascii_whitespace() || *byte == dialect.quote)
+        });
+        let filled = filled.count();
+        if filled == 0 {
+            continue;
+        }
+        found.push((rows_before, start));
+        if filled > 1 || cells == 1 || found.len() == MOST_ENDING {
+            break;
+        }
+    }
+    found.reverse();
+    found
 }
 
 /// Room for `len` bytes and the padding behind them.
