@@ -332,6 +332,38 @@ fn a_note_below_the_table_is_no_record_of_a_draft() {
     assert!(left_out.iter().all(|said| text.contains(said)) && text.contains("K[0-9]{3}"), "{text}");
 }
 
+#[test]
+fn months_in_other_languages_are_told_with_what_reads_them() {
+    let folder = Folder::new();
+    let months = ["janvier", "février", "mars", "avril", "mai", "juin", "juillet", "août", "septembre"];
+    let row = |n: usize, day: &str| format!("K{n:03},{day},\"{},{:02}-\"\n", 10 + n % 45, n % 45);
+    let rows = |months: &[&str]| -> String {
+        (0..150)
+            .map(|n| row(n, &format!("{} {} {}", n % 28 + 1, months[n % months.len()], 1870 + n)))
+            .collect()
+    };
+    folder.write("sample.csv", format!("Ref,Né le,Solde\n{}", rows(&months)));
+    let text = drafted(&folder, "sample.csv").replace("\n#   ", " ");
+    let said = "they look like days with the name of their month: kind = \"date\", and language = \"fr\" under [read] of a plan, read them";
+    assert!(text.contains(said), "{text}");
+    // The minus behind a number counts for its range, and is none of its decimals.
+    assert!(
+        text.contains("digits = { after = 2 }") && text.contains("range = { min = -100, max = -10 }"),
+        "{text}"
+    );
+    // What is said leads to an open gate.
+    let field = text.find("Né le").unwrap();
+    let read =
+        format!("{}{}", &text[..field], text[field..].replacen("kind = \"text\"", "kind = \"date\"", 1));
+    folder.write("d.record.toml", read);
+    folder.write("p.plan.toml", "format = 1\n[read]\nlanguage = \"fr\"\n");
+    let ran = folder.run("check sample.csv --record d.record.toml --plan p.plan.toml --today 2026-01-01");
+    assert_eq!(ran.code, 0, "{}", ran.out);
+    // Words that are no months are none of any language.
+    folder.write("sample.csv", format!("Ref,Né le,Solde\n{}", rows(&["oak", "ash", "lime"])));
+    assert!(!drafted(&folder, "sample.csv").contains("name of their month"));
+}
+
 /// A cell with a unit is a text for whoever adds up by a spreadsheet, and a number for whoever does by hand.
 #[test]
 fn a_total_may_count_what_has_a_unit_or_not() {

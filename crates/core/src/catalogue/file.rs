@@ -67,7 +67,8 @@ pub(super) const ENTRIES: &[Entry] = &[
         ..Entry::new(Code::LayoutGuessed, Scope::File, Level::Note, "the layout was read off the file")
     },
     Entry {
-        why: "The row sums the rows above it; loaded, it would become a record of its own. It was left out.",
+        why: "The row, the last one or above the notes below the table, sums the rows above it; loaded, it would become a \
+              record of its own. It was left out.",
         remedy: "Delete the row; where it is a record after all, state the last row with --last-row.",
         bad: "Total,,3481",
         good: "(no such row)",
@@ -123,7 +124,7 @@ pub(super) const ENTRIES: &[Entry] = &[
         )
     },
     Entry {
-        why: "The last row is called a total, but its numbers do not sum the rows above it: rows are missing or stand \
+        why: "The last row, or that above the notes below the table, is called a total, but its numbers do not sum the rows above it: rows are missing or stand \
               twice, or a number was changed after the total was made. It is no record, and is judged no further.",
         remedy: "Find what the total counts that the rows do not, or the other way round; then delete the row.",
         bad: "Queue,4 / Bob,5 / Total,12",
@@ -137,8 +138,8 @@ pub(super) const ENTRIES: &[Entry] = &[
         )
     },
     Entry {
-        why: "The last row holds one text that is no value of the field above it, where other rows hold more: a note \
-              below the table, such as who made it.",
+        why: "The last row, or one of the last, holds one text that is no value of the field above it, where other rows \
+              hold more: a note below the table, such as who made it.",
         remedy: "Nothing needs doing; delete the row if another program reads the file.",
         bad: "Prepared by the survey office",
         good: "(no such line)",

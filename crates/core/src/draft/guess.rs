@@ -5,6 +5,7 @@ mod dates;
 mod evidence;
 mod key;
 mod likely_kind;
+mod month_names;
 mod texts;
 
 use super::model::{Draft, DraftField, DraftRequired};
@@ -111,8 +112,12 @@ impl Sampled {
                 // Amounts of money are no codes, however few there are.
                 let around = column.around();
                 let is_money = around.as_ref().is_some_and(|around| around.0.is_currency());
-                texts(&mut field, column, guess.form.is_some() || is_money, is_evident, draft);
+                let months =
+                    column.months().and_then(|(words, count)| month_names::said(&words, count, column));
+                let is_no_code = guess.form.is_some() || is_money || months.is_some();
+                texts(&mut field, column, is_no_code, is_evident, draft);
                 field.remarks.extend(around.map(|around| affix::said(around, column.filled)));
+                field.remarks.extend(months);
             }
             KindName::Time => field.dates = times(column),
             KindName::Boolean => booleans(&mut field, column),

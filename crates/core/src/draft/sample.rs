@@ -1,8 +1,9 @@
 //! Looking at all rows of a sample or an export, fast: what every column holds, kept so that the looks of several
 //! threads can be joined and give the same whatever the order.
 
-mod around;
+mod month_word;
 mod seen;
+mod slots;
 
 pub(super) use seen::Seen;
 
@@ -12,8 +13,9 @@ use crate::rows::{Cells, text_of};
 use crate::scan::{Dialect, plain_text};
 use crate::straight::BuildStraight;
 use crate::value::{AroundNumber, Date};
-use around::Around;
+use month_word::month_word;
 use seen::Quick;
+use slots::Slots;
 use std::collections::HashMap;
 use xxhash_rust::xxh3::xxh3_64;
 
@@ -84,7 +86,10 @@ pub(super) struct Column {
     pub(super) head: Vec<(u32, u64)>,
     /// The first value, and its row.
     pub(super) first: Option<(u64, String)>,
-    around: Around,
+    /// What stands around numbers.
+    around: Slots<AroundNumber, 4>,
+    /// What may be the names of months.
+    months: Slots<String, 40>,
 }
 
 /// A value that comes again and again.
@@ -100,6 +105,7 @@ struct Known {
     class: u8,
     forms: u16,
     around: u8,
+    month: u8,
 }
 
 impl SampleLook {
@@ -218,6 +224,7 @@ impl Column {
             class.1.count += 1;
         }
         self.around.count(known.around);
+        self.months.count(known.month);
         let mut forms = known.forms;
         while forms != 0 {
             if let Some(count) = self.forms.get_mut(forms.trailing_zeros() as usize) {
@@ -227,6 +234,17 @@ impl Column {
         }
     }
 
+    /// What is known of a text of a class.
+    #[inline]
+    fn known_of(&mut self, slot: usize, class: Class, forms: u16, text: &[u8]) -> Known {
+        let (mut around, mut month) = (slots::NONE, slots::NONE);
+        if class == Class::Text {
+            around = self.around.slot(text, AroundNumber::of);
+            month = self.months.slot(text, month_word);
+        }
+        Known { class: u8::try_from(slot).unwrap_or(u8::MAX), forms, around, month }
+    }
+
     /// Takes a value whose class is plain from its bytes.
     #[inline]
     fn see_quick(&mut self, quick: Quick, text: &[u8], row: u64) {
@@ -234,11 +252,8 @@ impl Column {
             Some(slot) => slot,
             None => self.class_slot(quick.class, row, &String::from_utf8_lossy(text)),
         };
-        let around = match quick.class {
-            Class::Text => self.around.slot(text),
-            _ => around::NONE,
-        };
-        self.count(Known { class: u8::try_from(slot).unwrap_or(u8::MAX), forms: quick.forms, around });
+        let known = self.known_of(slot, quick.class, quick.forms, text);
+        self.count(known);
         if let Some((_, seen)) = self.classes.get_mut(slot) {
             seen.see_quick(&quick, text);
         }
@@ -277,8 +292,7 @@ impl Column {
         let (class, forms) = kinds.class(whole);
         let slot = self.class_slot(class, row, whole);
         let forms = forms.iter().fold(0_u16, |bits, form| bits | 1 << form);
-        let around = if class == Class::Text { self.around.slot(text) } else { around::NONE };
-        let known = Known { class: u8::try_from(slot).unwrap_or(u8::MAX), forms, around };
+        let known = self.known_of(slot, class, forms, text);
         self.count(known);
         if let Some((class, seen)) = self.classes.get_mut(slot) {
             seen.see(*class, row, whole, kinds);
@@ -293,10 +307,21 @@ impl Column {
 
     /// What stands around the numbers that nearly all values are, and around how many.
     pub(super) fn around(&self) -> Option<(&AroundNumber, u64)> {
+        let (around, count) = self.around.found().iter().max_by_key(|found| found.1)?;
+        self.nearly_all(*count).then_some((around, *count))
+    }
+
+    /// What may be the names of months, of how many values, where nearly all may be days with such names.
+    pub(super) fn months(&self) -> Option<(Vec<&str>, u64)> {
+        let words = self.months.found().iter().map(|found| found.0.as_str()).collect();
+        let count = self.months.found().iter().map(|found| found.1).sum();
+        self.nearly_all(count).then_some((words, count))
+    }
+
+    fn nearly_all(&self, count: u64) -> bool {
         /// From so many in a hundred cells on.
         const NEARLY: u64 = 80;
-        let (around, count) = self.around.most()?;
-        (count * 100 >= self.filled * NEARLY).then_some((around, count))
+        count > 0 && count * 100 >= self.filled * NEARLY
     }
 
     /// Takes the length and the letters of a value.
@@ -386,6 +411,7 @@ impl Column {
             self.first = other.first;
         }
         self.around.join(other.around);
+        self.months.join(other.months);
         self.is_repeated |= other.is_repeated;
         self.keys.extend(other.keys);
         self.head.extend(other.head);

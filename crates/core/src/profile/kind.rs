@@ -178,6 +178,13 @@ impl Kinds {
 
 /// The number of a class as it is written with a decimal point and no marks.
 pub(crate) fn plainly(class: Class, text: &str) -> Cow<'_, str> {
+    // Ledgers write the minus behind, accountants brackets.
+    let is_number =
+        matches!(class, Class::Integer | Class::Decimal | Class::CommaDecimal | Class::Thousands(..));
+    let bracketed = || text.strip_prefix('(')?.strip_suffix(')');
+    if is_number && let Some(body) = text.strip_suffix(['-', '\u{2212}']).or_else(bracketed) {
+        return Cow::Owned(format!("-{}", plainly(class, body)));
+    }
     match class {
         Class::CommaDecimal => Cow::Owned(text.replace(',', ".")),
         Class::Thousands(Mark::Comma | Mark::Unsure, _) => Cow::Owned(text.replace(',', "")),

@@ -35,6 +35,19 @@ impl MonthNames {
         }
     }
 
+    /// The languages, without regions, in which each of these words is the name of a month, by their tags.
+    #[must_use]
+    pub fn languages_of(words: &[&str]) -> Vec<&'static str> {
+        let tags = TABLE.lines().filter_map(|line| line.split_once('\t')).map(|(tag, _)| tag);
+        let has_all = |tag: &&str| {
+            let names = Self::listed(tag);
+            names.is_some_and(|names| {
+                words.iter().all(|word| names.at_start(word).is_some_and(|(_, rest)| rest.is_empty()))
+            })
+        };
+        tags.filter(|tag| !tag.contains('-')).filter(has_all).collect()
+    }
+
     /// The names that stand in the table under just this tag.
     fn listed(tag: &str) -> Option<Self> {
         let of_tag = |line: &'static str| line.strip_prefix(tag)?.strip_prefix('\t');

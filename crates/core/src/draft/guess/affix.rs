@@ -3,13 +3,14 @@
 use crate::numerals::grouped;
 use crate::value::AroundNumber;
 
+/// So many of the filled cells.
+pub(super) fn who(count: u64, filled: u64) -> String {
+    if count == filled { "they".to_owned() } else { format!("{} of {}", grouped(count), grouped(filled)) }
+}
+
 /// What is said of a column of texts of which so many are numbers with the same mark.
 pub(super) fn said((around, count): (&AroundNumber, u64), filled: u64) -> String {
-    let who = if count == filled {
-        "they".to_owned()
-    } else {
-        format!("{} of {}", grouped(count), grouped(filled))
-    };
+    let who = who(count, filled);
     let AroundNumber { mark, is_before } = around;
     let key = match mark.as_str() {
         "%" if !is_before => "percent = true".to_owned(),
