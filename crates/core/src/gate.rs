@@ -38,6 +38,7 @@ mod memo;
 mod mending;
 mod numbers;
 mod opening;
+mod own_cells;
 mod own_forms;
 mod places;
 mod plain_text;

@@ -5,12 +5,12 @@
 //! writer would (quotes only where they must be); a test holds both against each other.
 
 use super::assembly::Gate;
-use super::compiled::Column;
 use super::form::Form;
+use super::own_cells::{OpenCells, OwnColumn};
 use super::ready_fields::ReadyField;
 use crate::block::Block;
 use crate::rows::Cells;
-use crate::scan::{Dialect, is_plain};
+use crate::scan::{short_word, with_lanes};
 use crate::straight::BuildStraight;
 use std::collections::HashMap;
 use xxhash_rust::xxh3::xxh3_64;
@@ -32,8 +32,19 @@ pub struct OwnForms {
     odd_rows: Vec<usize>,
 }
 
-/// Cells with what they become, by the hash of the cell.
-type Known = HashMap<u64, (Box<[u8]>, Box<[u8]>), BuildStraight>;
+/// Cells with what they become; nothing where they stay.
+#[derive(Debug, Default)]
+struct Known {
+    /// The first few of up to eight bytes, as a word and its length: yes and no in other words come in every row.
+    few: Vec<(u64, usize, Becomes)>,
+    /// All others, by the hash of the cell.
+    others: HashMap<u64, (Box<[u8]>, Becomes), BuildStraight>,
+}
+
+type Becomes = Option<Box<[u8]>>;
+
+/// So many cells of a column are kept among the few.
+const FEW: usize = 4;
 
 impl Gate {
     /// Whether ready rows with these fields hold the same cells as the rows of the file, one for one.
@@ -71,19 +82,19 @@ impl OwnForms {
             let (at, bit, words) = (number / 64, 1 << (number % 64), self.words);
             let open = &mut self.open;
             let blank_stands = field.default.is_none();
-            cells.each_in_column(number, |row, start, end| {
-                let is_own = if start == end {
-                    blank_stands
-                } else {
-                    is_told
-                        && is_own(column, (&block.buffer, start, end), dialect)
-                        && !(has_returns
-                            && block.buffer.get(start..end).is_none_or(|raw| raw.contains(&b'\r')))
-                };
-                if !is_own && let Some(word) = open.get_mut(row * words + at) {
-                    *word |= bit;
-                }
-            });
+            let seen =
+                OwnColumn { column, block, cells, number, dialect, blank_stands, is_told, has_returns };
+            with_lanes(
+                dialect,
+                OpenCells {
+                    seen,
+                    open: |row| {
+                        if let Some(word) = open.get_mut(row * words + at) {
+                            *word |= bit;
+                        }
+                    },
+                },
+            );
         }
     }
 
@@ -101,7 +112,7 @@ impl OwnForms {
         value: impl Fn(&ReadyField) -> Vec<u8>,
         mut take: impl FnMut(usize, usize, &[u8]),
     ) {
-        self.known.resize_with(fields.len(), HashMap::default);
+        self.known.resize_with(fields.len(), Known::default);
         let open = self.open.get(row * self.words..(row + 1) * self.words).unwrap_or_default();
         for (at, word) in open.iter().enumerate() {
             let mut word = *word;
@@ -113,44 +124,31 @@ impl OwnForms {
                 };
                 let (start, end) = cells.cell(row, number);
                 let raw = block.buffer.get(start..end).unwrap_or_default();
-                let hash = xxh3_64(raw);
-                if let Some((_, becomes)) = known.get(&hash).filter(|known| *known.0 == *raw) {
-                    if **becomes != *raw {
+                let is_short = (1..=8).contains(&raw.len());
+                let word = if is_short { short_word(&block.buffer, start, raw.len()) } else { 0 };
+                let is_it = |few: &&(u64, usize, Becomes)| is_short && few.0 == word && few.1 == raw.len();
+                let mut take = |becomes: &Becomes| {
+                    if let Some(becomes) = becomes {
                         take(start, end, becomes);
                     }
+                };
+                if let Some((.., becomes)) = known.few.iter().find(is_it) {
+                    take(becomes);
                     continue;
                 }
-                let becomes = value(field);
-                if becomes != raw {
-                    take(start, end, &becomes);
+                let hash = xxh3_64(raw);
+                if let Some((_, becomes)) = known.others.get(&hash).filter(|known| *known.0 == *raw) {
+                    take(becomes);
+                    continue;
                 }
-                if raw.len() <= LONGEST_KNOWN && known.len() < MOST_KNOWN {
-                    known.insert(hash, (raw.into(), becomes.into()));
+                let becomes = Some(value(field)).filter(|becomes| becomes != raw).map(Vec::into_boxed_slice);
+                take(&becomes);
+                if is_short && known.few.len() < FEW {
+                    known.few.push((word, raw.len(), becomes));
+                } else if raw.len() <= LONGEST_KNOWN && known.others.len() < MOST_KNOWN {
+                    known.others.insert(hash, (raw.into(), becomes));
                 }
             }
         }
     }
-}
-
-/// Whether a cell plainly stands as it is handed on. False says nothing.
-#[inline(always)]
-fn is_own(column: &Column, (buffer, start, end): (&[u8], usize, usize), dialect: Dialect) -> bool {
-    let raw = buffer.get(start..end).unwrap_or_default();
-    if column.guard.as_ref().is_some_and(|guard| guard.may_hold_in(buffer, (start, end))) {
-        return false;
-    }
-    if is_plain(raw, dialect) {
-        return match &column.standing {
-            Some(words) => words.holds(buffer, start, end - start),
-            None => column.program.stands(raw),
-        };
-    }
-    // In quotes that must be.
-    let [first, inner @ .., last] = raw else { return false };
-    *first == dialect.quote
-        && *last == dialect.quote
-        && column.program.is_verbatim()
-        && inner.first().is_some_and(|first| first.is_ascii_graphic())
-        && inner.last().is_some_and(|last| last.is_ascii_graphic())
-        && memchr::memchr3(dialect.delimiter, dialect.quote, b'\n', inner).is_some()
 }

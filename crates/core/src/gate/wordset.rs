@@ -38,6 +38,13 @@ impl WordSet {
         self.short.is_empty() && self.long.is_empty()
     }
 
+    /// Whether these bytes are one of the words.
+    pub(crate) fn has(&self, word: &[u8]) -> bool {
+        let mut bytes = [0; 16];
+        bytes.iter_mut().zip(word).for_each(|(to, from)| *to = *from);
+        self.holds(&bytes, 0, word.len())
+    }
+
     /// Of sixteen cells those that surely hold one of the words, a bit each.
     #[inline(always)]
     pub(super) fn held<N: Numbers>(

@@ -206,3 +206,67 @@ proptest! {
         }
     }
 }
+
+/// A cell in quotes where it must be.
+fn written(value: &str) -> String {
+    let needs = |c: char| matches!(c, ',' | '"' | '\n' | '\r');
+    match value.contains(needs) || value.trim() != value {
+        true => format!("\"{}\"", value.replace('"', "\"\"")),
+        false => value.to_owned(),
+    }
+}
+
+/// The cells of a text of one row.
+fn cells_of(row: &[u8], gate: &Gate) -> Vec<String> {
+    let (mut from, mut cells) = (0, Vec::new());
+    let dialect = gate.table.dialect;
+    let take = |end: usize| {
+        let raw = &row[from..end];
+        from = end + 1;
+        cells.push(
+            crate::rows::text_of(raw.strip_suffix(b"\r").unwrap_or(raw), dialect).unwrap().into_owned(),
+        );
+    };
+    crate::scan::walk_row(row, 0, dialect, take, |_| ());
+    cells
+}
+
+proptest! {
+    #![proptest_config(ProptestConfig { cases: 60, failure_persistence: None, ..ProptestConfig::default() })]
+
+    /// Most cells are told sixteen at a time.
+    #[test]
+    fn rows_that_are_copied_hold_what_is_handed_on(all in prop::collection::vec(values(), 1..60), blank in 0_usize..40) {
+        for (number, (read, write, _)) in PLANS.iter().enumerate() {
+            let gate = gate(&format!("{read}{write}"));
+            let ready = gate.ready_fields();
+            prop_assert!(gate.copies_rows(&ready));
+            let rows: Vec<Vec<String>> = all.iter().enumerate().map(|(row, values)| {
+                let cells = values.cells(number).0.into_iter().enumerate();
+                cells.map(|(at, cell)| if (row + at) % 40 == blank { String::new() } else { cell }).collect()
+            }).collect();
+            let lines = rows.iter().map(|row| row.iter().map(|cell| written(cell)).collect::<Vec<_>>().join(",") + "\n");
+            let block = Block::of(lines.collect::<String>().as_bytes(), 2);
+            let state = RunState::default();
+            let mut rows = RowsOf::new(&gate, &state);
+            let stops = rows.told(&block, &Repeats::default(), &[crate::catalogue::Level::Stop]);
+            rows.read(&block);
+            rows.begin_copy(&block, &ready);
+            let mut forms = std::mem::take(&mut rows.forms);
+            for row in rows.rows(&block).filter(|row| stops.iter().all(|stop| stop.row != Some(row.row))) {
+                let (mut made, mut from) = (Vec::new(), row.start);
+                let render = |value: &[u8]| written(std::str::from_utf8(value).unwrap()).into_bytes();
+                let is_copied = row.each_change(&mut forms, (&ready, &render), |start, end, becomes| {
+                    made.extend(&block.buffer[from..start]);
+                    made.extend(becomes);
+                    from = end;
+                });
+                prop_assert!(is_copied);
+                made.extend(&block.buffer[from..row.start + row.raw.len()]);
+                made.push(b'\n');
+                let values = ready.iter().map(|field| String::from_utf8(row.value(field).into_owned()).unwrap());
+                prop_assert_eq!(cells_of(&made, &gate), values.collect::<Vec<_>>(), "{}", number);
+            }
+        }
+    }
+}

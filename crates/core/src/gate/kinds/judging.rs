@@ -72,6 +72,11 @@ pub(crate) trait Judging: Debug + Send + Sync {
         self.is_verbatim()
     }
 
+    /// Words that are values as they stand, and stand so in the target.
+    fn known_words(&self) -> Option<&WordSet> {
+        None
+    }
+
     /// Of the words that are known without a closer look, those that stand so in the target.
     fn standing(&self, _form: &Form, _lists: &[Picklist]) -> Option<WordSet> {
         None

@@ -102,6 +102,17 @@ impl Judging for Many {
         Swept { unlike: unlike.get(), ..swept }
     }
 
+    fn stands(&self, sound: &[u8]) -> bool {
+        match self.separator.as_bytes() {
+            [separator] => sound.split(|byte| byte == separator).all(|part| self.codes.has(part)),
+            _ => false,
+        }
+    }
+
+    fn known_words(&self) -> Option<&WordSet> {
+        Some(&self.codes)
+    }
+
     fn list(&self) -> Option<usize> {
         self.inner.list()
     }

@@ -52,6 +52,16 @@ impl Judging for Reference {
         }
     }
 
+    // What refers to nothing that is known is handed on as it stands.
+    fn stands(&self, sound: &[u8]) -> bool {
+        let is_key = |keys: &References| std::str::from_utf8(sound).is_ok_and(|text| keys.has(text));
+        self.keys.as_deref().is_none_or(is_key)
+    }
+
+    fn known_words(&self) -> Option<&WordSet> {
+        self.keys.is_some().then_some(&self.words)
+    }
+
     fn codes(&self, _: &str, _: &[Picklist]) -> WordSet {
         WordSet::new(self.keys.iter().flat_map(|keys| keys.short_keys()))
     }
