@@ -56,6 +56,7 @@ mod row_views;
 mod rules;
 mod seen;
 mod settings;
+mod sixteens;
 mod standing;
 mod state;
 mod sweep;

@@ -224,6 +224,7 @@ impl TableFile {
             limits: options.limits,
             last_row: options.last_row,
             seeks_total: table.seeks_total,
+            is_wide: false,
             tail: Vec::new(),
             offset: start as u64,
             row,

@@ -161,6 +161,12 @@ fn notes_below_a_total_are_left_out_with_it() {
         ),
         (SCHEMA, vec!["Total,,3.26", note, note], vec!["total-wrong 5", "footer-row 6", "footer-row 7"]),
         (SCHEMA, vec!["4,Dee,2", note, note], vec!["footer-row 6", "footer-row 7"]),
+        // As short as editors and sheets leave them.
+        (
+            SCHEMA,
+            vec!["Total,,3.25", "Made by the office", "Seen by nobody"],
+            vec!["total-row 5", "footer-row 6", "footer-row 7"],
+        ),
         // Only from the last row upwards, and only above notes.
         (SCHEMA, vec![note, "4,Dee,2"], vec![]),
         (SCHEMA, vec!["Total,,3.25", "4,Dee,2"], vec![]),

@@ -1,5 +1,6 @@
 //! Sums of days as they stand in ISO 8601, sixteen at a time: for comparing them with each other.
 
+use super::sixteens::{Group, Sixteens};
 use crate::rows::Cells;
 use crate::scan::{Lanes, Numbers, Task};
 
@@ -44,28 +45,20 @@ impl<F: FnMut(usize, Option<u64>)> Task for DaySums<'_, F> {
     #[inline(always)]
     fn run<L: Lanes>(self, lanes: L) {
         let Self { buffer, cells, column, mut each } = self;
-        let (numbers, (mut bounds, stride)) = (lanes.numbers(), cells.column_bounds(column));
-        let mut first = 0;
-        while !bounds.is_empty() {
-            let count = (bounds.len() / stride).min(16);
-            let (group, rest) = bounds.split_at(count * stride);
-            let (mut low, mut high, mut known, mut blank) = ([0; 16], [0; 16], 0_u16, 0_u16);
-            if L::Numbers::QUICK
-                && count == 16
-                && let Some((before, end)) = numbers.strided(group, stride)
+        let numbers = lanes.numbers();
+        let mut groups = Sixteens::new(numbers, cells, column, true);
+        while let Some(Group { first, all, cells: group, empty }) = groups.next() {
+            let (mut low, mut high, mut known) = ([0; 16], [0; 16], 0_u16);
+            if let Some((start, lengths)) = group
+                && let Some((sums, are_days)) = sums(numbers, buffer, start, lengths)
             {
-                let start = numbers.add(before, numbers.all(1));
-                let lengths = numbers.less(end, start);
-                blank = numbers.bits(numbers.equal(lengths, numbers.all(0)));
-                if let Some((sums, are_days)) = sums(numbers, buffer, start, lengths) {
-                    (low, high) = (numbers.apart(sums[0]), numbers.apart(sums[1]));
-                    known = numbers.bits(are_days);
-                }
+                (low, high) = (numbers.apart(sums[0]), numbers.apart(sums[1]));
+                known = numbers.bits(are_days);
             }
-            for (at, (low, high)) in low.iter().zip(high).take(count).enumerate() {
+            for (at, (low, high)) in low.iter().zip(high).take(all.count_ones() as usize).enumerate() {
                 let sum = if known >> at & 1 == 1 {
                     Some(u64::from(high) << 32 | u64::from(*low))
-                } else if blank >> at & 1 == 1 {
+                } else if empty >> at & 1 == 1 {
                     Some(0)
                 } else {
                     let (start, end) = cells.cell(first + at, column);
@@ -74,7 +67,6 @@ impl<F: FnMut(usize, Option<u64>)> Task for DaySums<'_, F> {
                 };
                 each(first + at, sum);
             }
-            (bounds, first) = (rest, first + count);
         }
     }
 }

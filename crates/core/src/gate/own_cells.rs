@@ -6,6 +6,7 @@
 
 use super::compiled::Column;
 use super::kinds::Program;
+use super::sixteens::{Group, Sixteens, take_bit};
 use super::wordset::WordSet;
 use crate::block::Block;
 use crate::rows::Cells;
@@ -52,35 +53,22 @@ impl<F: FnMut(usize)> Task for OpenCells<'_, F> {
     fn run<L: Lanes>(self, lanes: L) {
         let Self { seen, mut open } = self;
         let (numbers, buffer, sign) = (lanes.numbers(), seen.block.buffer.as_slice(), seen.sign());
-        let tells = L::Numbers::QUICK && !matches!(sign, Sign::None);
-        let (mut bounds, stride) = seen.cells.column_bounds(seen.number);
-        let mut first = 0;
-        while !bounds.is_empty() {
-            let count = (bounds.len() / stride).min(16);
-            let (group, rest) = bounds.split_at(count * stride);
-            let mut left = u16::MAX >> (16 - count);
-            if tells
-                && count == 16
-                && let Some((before, end)) = numbers.strided(group, stride)
-            {
-                let starts = numbers.add(before, numbers.all(1));
-                let lengths = numbers.less(end, starts);
-                let empty = numbers.bits(numbers.equal(lengths, numbers.all(0)));
-                let known = match sixteen(numbers, buffer, (starts, lengths), sign, seen.dialect) {
+        let mut groups = Sixteens::new(numbers, seen.cells, seen.number, !matches!(sign, Sign::None));
+        while let Some(Group { first, all, cells, empty }) = groups.next() {
+            let mut left = all;
+            if let Some(cells) = cells {
+                let known = match sixteen(numbers, buffer, cells, sign, seen.dialect) {
                     Some(known) => numbers.bits(known),
                     None => 0,
                 };
                 let blank = if seen.blank_stands { empty } else { 0 };
                 left = !(known & !empty | blank);
             }
-            while left != 0 {
-                let row = first + left.trailing_zeros() as usize;
-                left &= left - 1;
-                if !seen.is_own(row) {
-                    open(row);
+            while let Some(at) = take_bit(&mut left) {
+                if !seen.is_own(first + at) {
+                    open(first + at);
                 }
             }
-            (bounds, first) = (rest, first + count);
         }
     }
 }

@@ -6,6 +6,7 @@
 //! kind of lanes.
 
 use super::guard::Guard;
+use super::sixteens::{Group, Sixteens, take_bit};
 use super::wordset::WordSet;
 use crate::rows::Cells;
 use crate::scan::{Dialect, Lanes, Numbers, Task, with_lanes};
@@ -142,75 +143,86 @@ impl<S: Sound> Task for Over<'_, S> {
         // Some writers put every cell in quotes: there the content is tried first.
         let (first, end) = cells.cell(0, column);
         let quoted = is_quoted(buffer, first, end, dialect.quote);
+        let cell = OneCell { buffer, blank_ok, dialect, guard, quoted, sound: &sound };
         let mut blanks = 0;
-        let mut one = |row: usize, mut start: usize, mut end: usize| {
-            let is_blank = start == end && blank_ok;
-            blanks += u64::from(is_blank);
-            if !S::IS_FLAT && is_blank {
-                return;
-            }
-            if let Some(guard) = guard
-                && guard.may_hold(buffer, start, end)
-            {
-                if !is_blank {
+        if !S::KNOWS_SIXTEEN || !L::Numbers::QUICK {
+            cells.each_in_column(column, |row, start, end| {
+                let (is_blank, is_known) = cell.told(&lanes, start, end);
+                blanks += u64::from(is_blank);
+                if !is_known {
                     slow(row);
                 }
-                return;
-            }
-            // The quotes around a cell come off once.
-            let mut bare = quoted && is_quoted(buffer, start, end, dialect.quote);
-            if bare {
-                (start, end) = (start + 1, end - 1);
-            }
-            // A loop, so that `sound` stands in one place and is built into it.
-            while S::IS_FLAT || start < end {
-                if is_blank | (sound.sound(&lanes, start, end) & (!S::IS_FLAT | (start < end))) {
-                    return;
-                }
-                if bare || !is_quoted(buffer, start, end, dialect.quote) {
-                    break;
-                }
-                (start, end, bare) = (start + 1, end - 1, true);
-            }
-            slow(row);
-        };
-        if !S::KNOWS_SIXTEEN || !L::Numbers::QUICK {
-            cells.each_in_column(column, one);
+            });
             return Swept { blanks, ..Swept::default() };
         }
         // Of each sixteen cells those that are not known at once.
-        let tells = guard.is_none() && !quoted;
-        let (numbers, mut passed) = (lanes.numbers(), 0_u64);
-        let (mut bounds, stride) = cells.column_bounds(column);
-        let mut first = 0;
-        while !bounds.is_empty() {
-            let count = (bounds.len() / stride).min(16);
-            let (group, rest) = bounds.split_at(count * stride);
-            let mut left = u16::MAX >> (16 - count);
-            if tells
-                && count == 16
-                && let Some((before, end)) = numbers.strided(group, stride)
-            {
-                let starts = numbers.add(before, numbers.all(1));
-                let lengths = numbers.less(end, starts);
-                let empty = numbers.bits(numbers.equal(lengths, numbers.all(0)));
+        let numbers = lanes.numbers();
+        let mut groups = Sixteens::new(numbers, cells, column, guard.is_none() && !quoted);
+        while let Some(Group { first, all, cells: group, empty }) = groups.next() {
+            let mut left = all;
+            if let Some((starts, lengths)) = group {
                 let known = match sound.sixteen(numbers, starts, lengths) {
                     Some(known) => numbers.bits(known),
                     None => 0,
                 };
                 let blank = if blank_ok { empty } else { 0 };
-                passed += u64::from(blank.count_ones());
+                blanks += u64::from(blank.count_ones());
                 left = !(known & !empty | blank);
             }
-            while left != 0 {
-                let row = first + left.trailing_zeros() as usize;
-                left &= left - 1;
-                let (start, end) = cells.cell(row, column);
-                one(row, start, end);
+            while let Some(at) = take_bit(&mut left) {
+                let (start, end) = cells.cell(first + at, column);
+                let (is_blank, is_known) = cell.told(&lanes, start, end);
+                blanks += u64::from(is_blank);
+                if !is_known {
+                    slow(first + at);
+                }
             }
-            (bounds, first) = (rest, first + count);
         }
-        Swept { blanks: blanks + passed, ..Swept::default() }
+        Swept { blanks, ..Swept::default() }
+    }
+}
+
+/// What is asked of a cell by itself.
+struct OneCell<'a, S> {
+    buffer: &'a [u8],
+    blank_ok: bool,
+    dialect: Dialect,
+    guard: Option<&'a Guard>,
+    /// Whether the column's first cell is in quotes.
+    quoted: bool,
+    sound: &'a S,
+}
+
+impl<S: Sound> OneCell<'_, S> {
+    /// Whether it is blank and may be, and whether it needs no closer look.
+    #[inline(always)]
+    fn told<L: Lanes>(&self, lanes: &L, mut start: usize, mut end: usize) -> (bool, bool) {
+        let Self { buffer, dialect, .. } = *self;
+        let is_blank = start == end && self.blank_ok;
+        if !S::IS_FLAT && is_blank {
+            return (true, true);
+        }
+        if let Some(guard) = self.guard
+            && guard.may_hold(buffer, start, end)
+        {
+            return (is_blank, is_blank);
+        }
+        // The quotes around a cell come off once.
+        let mut bare = self.quoted && is_quoted(buffer, start, end, dialect.quote);
+        if bare {
+            (start, end) = (start + 1, end - 1);
+        }
+        // A loop, so that `sound` stands in one place and is built into it.
+        while S::IS_FLAT || start < end {
+            if is_blank | (self.sound.sound(lanes, start, end) & (!S::IS_FLAT | (start < end))) {
+                return (is_blank, true);
+            }
+            if bare || !is_quoted(buffer, start, end, dialect.quote) {
+                break;
+            }
+            (start, end, bare) = (start + 1, end - 1, true);
+        }
+        (is_blank, false)
     }
 }
 

@@ -23,6 +23,8 @@ pub(crate) struct Blocks {
     pub(crate) last_row: Option<u64>,
     /// Whether the last row with a value comes in a block of its own.
     pub(crate) seeks_total: bool,
+    /// Whether a row of several cells was seen among the last ones.
+    pub(crate) is_wide: bool,
     /// What was read and is in no block yet.
     pub(crate) tail: Vec<u8>,
     /// Where the tail begins in the text.
@@ -42,9 +44,7 @@ impl Blocks {
     pub(crate) fn fill(&mut self, block: &mut Block, dialect: Dialect) -> Result<bool, Error> {
         let mut filled = self.tail.len();
         // The buffer of a short text is no longer than it; a line end may come behind its last row.
-        // What little is left comes along, so that the last rows come together.
-        let all = self.stream.left().filter(|left| left.saturating_sub(self.step) < self.step / 16);
-        let mut target = filled + all.unwrap_or(self.step);
+        let mut target = filled + self.next_step();
         grow(&mut block.buffer, target + 1);
         for (to, from) in block.buffer.iter_mut().zip(&self.tail) {
             *to = *from;
@@ -82,14 +82,13 @@ impl Blocks {
         }
         (block.offset, block.number, block.len) = (self.offset, self.number, found.end);
         block.cells.shorten(found.end);
-        (block.rows, block.lines) = (found.rows, found.lines);
-        (block.first_row, block.first_line) = (self.row, self.line);
+        (block.rows, block.lines, block.first_row, block.first_line) =
+            (found.rows, found.lines, self.row, self.line);
         self.tail.clear();
         self.tail.extend_from_slice(block.buffer.get(found.end..filled).unwrap_or_default());
         self.offset += found.end as u64;
-        self.row += found.rows;
-        self.line += found.lines;
-        self.number += 1;
+        (self.row, self.line, self.number) =
+            (self.row + found.rows, self.line + found.lines, self.number + 1);
         (block.open, block.is_ending) = (None, false);
         if self.is_read {
             self.is_done = true;
@@ -101,6 +100,12 @@ impl Blocks {
         block.last = self.is_done;
         block.pad();
         Ok(true)
+    }
+
+    /// So many bytes are read next. What little is left behind them comes along, so that the last rows come together.
+    fn next_step(&self) -> usize {
+        let all = self.stream.left().filter(|left| left.saturating_sub(self.step) < self.step / 16);
+        all.unwrap_or(self.step)
     }
 
     /// The first `count` of the rows that were found.
@@ -124,7 +129,8 @@ impl Blocks {
         block.pad();
         let mut cells = RowIndex::default();
         index(&block.buffer, block.len, dialect, &mut cells);
-        let starts = last_rows(block.content(), cells.ends(), dialect);
+        self.is_wide |= cells.ends().len() as u64 > block.rows;
+        let starts = last_rows(block.content(), cells.ends(), (dialect, self.is_wide));
         let (Some(&(_, first)), second) = (starts.first(), starts.get(1)) else { return };
         block.is_ending = first == 0;
         let Some(&(rows_before, at)) = (if first == 0 { second } else { starts.first() }) else { return };
@@ -190,9 +196,9 @@ impl Blocks {
 /// So many rows below a table are looked at, the row above them among them.
 const MOST_ENDING: usize = 6;
 
-/// The last row with a value; and while that has one cell alone of several, as a note has, the row with a value above it: the
-/// rows before each and its start, from the first on.
-fn last_rows(content: &[u8], ends: &[u32], dialect: Dialect) -> Vec<(u64, usize)> {
+/// The last row with a value; and while that has a value in one cell alone, as a note in a table of several columns has, the row
+/// with a value above it: the rows before each and its start, from the first on.
+fn last_rows(content: &[u8], ends: &[u32], (dialect, is_wide): (Dialect, bool)) -> Vec<(u64, usize)> {
     let is_row_end = |at: usize| content.get(at) == Some(&b'\n');
     let mut rows_before = ends.iter().filter(|end| is_row_end(**end as usize)).count() as u64;
     let mut found = Vec::new();
@@ -214,7 +220,7 @@ fn last_rows(content: &[u8], ends: &[u32], dialect: Dialect) -> Vec<(u64, usize)
             continue;
         }
         found.push((rows_before, start));
-        if filled > 1 || cells == 1 || found.len() == MOST_ENDING {
+        if filled > 1 || !is_wide || found.len() == MOST_ENDING {
             break;
         }
     }
