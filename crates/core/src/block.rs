@@ -5,6 +5,9 @@ use crate::scan::{Cut, Dialect, PADDING, RowIndex, cut, index};
 /// With so many threads at most, cells are listed by whoever reads.
 const FEW_THREADS: usize = 2;
 
+/// No longer block is listed before it is known to hold rows.
+const LONGEST_LISTED: usize = 4 << 20;
+
 /// Whole rows, read together. The buffer is kept and used again.
 #[derive(Debug, Default)]
 pub struct Block {
@@ -95,7 +98,8 @@ impl Block {
 
     /// Finds the last row end among the first `len` bytes of the buffer, and lists the cells up to there if they are wanted.
     pub fn cut(&mut self, len: usize, dialect: Dialect) -> Cut {
-        if self.wants_cells {
+        // A list takes four times as much memory as what is listed.
+        if self.wants_cells && len <= LONGEST_LISTED {
             return index(&self.buffer, len, dialect, &mut self.cells);
         }
         self.cells.clear();

@@ -168,6 +168,22 @@ fn a_few_invalid_bytes_in_the_middle_are_told_where_they_are() {
 }
 
 #[test]
+fn an_encoding_is_settled_by_its_own_row_wherever_a_block_ends() {
+    let folder = folder();
+    // The first block ends within the row, or beside it.
+    for before in (0..24).step_by(3) {
+        let mut text = format!("k,n{}\n", " ".repeat(before));
+        (0..).take_while(|row| 4 + before + 11 * row < (256 << 10) - 11).for_each(|row| {
+            text.push_str(&format!("{:05},abcd\n", 10_000 + row));
+        });
+        let below: String = (0..4_000).map(|row| format!("{},abcd\n", 91_000 + row)).collect();
+        let bytes = [text.as_bytes(), b"90000,Caf\xE9 M\xFCller\n", below.as_bytes()].concat();
+        folder.write("table.csv", &bytes);
+        assert_eq!(folder.report("")["file"]["encoding"], "windows-1252", "{before}");
+    }
+}
+
+#[test]
 fn odd_quotes_at_every_border_of_a_block_spoil_their_own_cell_only() {
     let folder = folder();
     // Rows of eleven bytes up to about the end of the first block, then one with a stray quote.

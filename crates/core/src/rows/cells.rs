@@ -80,6 +80,8 @@ impl Cells {
             &own
         };
         self.oddities = index.oddities;
+        // What follows the block may have counted, and the first block that is not ASCII tells the encoding.
+        self.oddities.non_ascii = self.oddities.non_ascii && !block.content().is_ascii();
         self.broken_text = self.oddities.non_ascii && !is_utf8(block.content());
         self.width = width;
         self.misfits.clear();

@@ -27,9 +27,7 @@ pub(super) fn settle_endings<S: BlockSource>(
         source.again(&extent, &mut block)?;
         let Some(finding) = gate.last_row(&block, &what, left == 0) else {
             let judged = judge.judge(&block);
-            if let Some(row) = judged.nul {
-                return Err(source.not_text(row));
-            }
+            merge.look_at_text(&judged, source, &extent)?;
             merge.take(judged, extent, open, sink)?;
             continue;
         };

@@ -50,17 +50,7 @@ pub(super) fn judge<S: BlockSource>(
                 merge.deferred.push(Deferred { ending, extent, open });
                 return Ok(());
             }
-            if let Some(row) = judged.nul {
-                return Err(source.not_text(row));
-            }
-            if judged.beyond_ascii && !merge.beyond_ascii {
-                merge.beyond_ascii = true;
-                if judged.broken_text
-                    && let Some(error) = source.other_encoding(&extent)
-                {
-                    return Err(error);
-                }
-            }
+            merge.look_at_text(&judged, source, &extent)?;
             merge.take(judged, extent, open, &mut sink)?;
             watch.judged(merge.outcome.counts.rows, extent.offset + extent.len as u64);
             Ok(())

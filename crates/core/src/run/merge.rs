@@ -2,7 +2,7 @@
 
 use super::outcome::Outcome;
 use super::records::Records;
-use super::source::FindingSink;
+use super::source::{BlockSource, FindingSink};
 use crate::block::{Extent, OpenRow};
 use crate::catalogue::{Code, Level};
 use crate::finding::Finding;
@@ -29,7 +29,7 @@ pub(super) struct Merge {
     /// The last rows, if they may be a total and notes: then they are judged when all others are.
     pub(super) deferred: Vec<Deferred>,
     /// Whether a byte beyond ASCII was met.
-    pub(super) beyond_ascii: bool,
+    beyond_ascii: bool,
     sheet: Option<String>,
     /// The levels of rows without a value between others and at the end.
     blank_levels: (Level, Level),
@@ -51,6 +51,22 @@ impl Merge {
                 gate.told_level(Code::BlankTail, Level::Note),
             ),
         }
+    }
+
+    /// Looks whether a block that was judged is no text; the first one beyond ASCII tells whether the encoding is another.
+    pub(super) fn look_at_text<S: BlockSource>(
+        &mut self,
+        judged: &Judged,
+        source: &S,
+        extent: &Extent,
+    ) -> Result<(), S::Error> {
+        if let Some(row) = judged.nul {
+            return Err(source.not_text(row));
+        }
+        if !judged.beyond_ascii || std::mem::replace(&mut self.beyond_ascii, true) || !judged.broken_text {
+            return Ok(());
+        }
+        source.other_encoding(extent).map_or(Ok(()), Err)
     }
 
     pub(super) fn take<E>(
