@@ -12,6 +12,9 @@ const AHEAD: u64 = 4;
 /// So much memory is kept back while threads are started.
 const KEPT_BACK: usize = 32 << 20;
 
+/// So much there must be besides for one more thread: those that have begun take theirs meanwhile.
+const ROOM: usize = 12 << 20;
+
 struct Merger<T, F, E> {
     next: u64,
     waiting: BTreeMap<u64, T>,
@@ -67,7 +70,7 @@ pub fn in_order<S: Send, T: Send, E: Send>(
         // until then: a thread that was given still needs some when it begins.
         let mut kept_back: Vec<u8> = Vec::new();
         let _ = kept_back.try_reserve_exact(KEPT_BACK);
-        let started = (0..threads).take_while(|_| start(scope, run).is_some()).count();
+        let started = (0..threads).take_while(|_| has_room() && start(scope, run).is_some()).count();
         drop(std::hint::black_box(kept_back));
         if started == 0 {
             run();
@@ -114,6 +117,14 @@ pub(crate) fn apart<P: Send + Copy, T: Send>(
         };
         started.into_iter().map(finish).collect()
     })
+}
+
+/// Whether the system has memory for one more thread, and for what those do that were started.
+fn has_room() -> bool {
+    let mut room: Vec<u8> = Vec::new();
+    let is_there = room.try_reserve_exact(ROOM).is_ok();
+    drop(std::hint::black_box(room));
+    is_there
 }
 
 fn start<'scope, T: Send + 'scope>(
