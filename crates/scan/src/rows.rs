@@ -302,8 +302,9 @@ impl<K: Listing> Task for WalkTask<'_, K> {
                 continue;
             }
             let resolved = walk.resolve(&lanes, at, step, quotes, state);
-            listing.take(&lanes, at, resolved.outside & resolved.proven);
-            let outside = feeds & resolved.outside & resolved.proven;
+            let ends = resolved.outside & resolved.proven;
+            listing.take(&lanes, at, ends);
+            let outside = feeds & ends;
             inner.count(feeds & !resolved.outside, outside);
             found.take(at, outside);
             state = resolved.state;

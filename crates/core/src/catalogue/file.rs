@@ -124,8 +124,8 @@ pub(super) const ENTRIES: &[Entry] = &[
         )
     },
     Entry {
-        why: "The last row, or that above the notes below the table, is called a total, but its numbers do not sum the rows above it: rows are missing or stand \
-              twice, or a number was changed after the total was made. It is no record, and is judged no further.",
+        why: "The last row, or that above the notes below the table, is called a total, but its numbers do not sum the \
+              rows above it: rows are missing or stand twice, or a number was changed after the total was made. It is no record, and is judged no further.",
         remedy: "Find what the total counts that the rows do not, or the other way round; then delete the row.",
         bad: "Queue,4 / Bob,5 / Total,12",
         good: "Queue,4 / Bob,5 / Total,9",

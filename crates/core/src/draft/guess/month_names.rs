@@ -18,6 +18,7 @@ pub(super) fn said(words: &[&str], count: u64, column: &Column) -> Option<String
     };
     let who = who(count, column.filled);
     Some(format!(
-        "LOOK: {who} look like days with the name of their month: kind = \"date\", and language = {named} under [read] of a plan, read them"
+        "LOOK: {who} look like days with the name of their month: kind = \"date\", and language = {named} under [read] \
+         of a plan, read them"
     ))
 }
