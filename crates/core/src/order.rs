@@ -9,11 +9,9 @@ use std::thread::{Scope, ScopedJoinHandle};
 /// So many results a thread may wait for an earlier one before work pauses.
 const AHEAD: u64 = 4;
 
-/// So much memory is kept back while threads are started.
-const KEPT_BACK: usize = 32 << 20;
-
-/// So much there must be besides for one more thread: those that have begun take theirs meanwhile.
-const ROOM: usize = 12 << 20;
+/// So much memory there must be for each thread before any is started: its stack, what it needs to begin and what its
+/// work takes. More than what the allocator of glibc keeps by for later once it was given back (32 MB).
+const ROOM: usize = 33 << 20;
 
 struct Merger<T, F, E> {
     next: u64,
@@ -66,12 +64,8 @@ pub fn in_order<S: Send, T: Send, E: Send>(
         }
     };
     std::thread::scope(|scope| {
-        // Where the system gives no more threads, those that there are do the work, or this one. Some memory is kept back
-        // until then: a thread that was given still needs some when it begins.
-        let mut kept_back: Vec<u8> = Vec::new();
-        let _ = kept_back.try_reserve_exact(KEPT_BACK);
-        let started = (0..threads).take_while(|_| has_room() && start(scope, run).is_some()).count();
-        drop(std::hint::black_box(kept_back));
+        // Where the system gives no more threads, those that there are do the work, or this one.
+        let started = (0..rooms(threads)).take_while(|_| start(scope, run).is_some()).count();
         if started == 0 {
             run();
         }
@@ -110,7 +104,11 @@ pub(crate) fn apart<P: Send + Copy, T: Send>(
 ) -> Vec<T> {
     let work = &work;
     std::thread::scope(|scope| {
-        let started: Vec<_> = parts.map(|part| (part, start(scope, move || work(part)))).collect();
+        let parts: Vec<P> = parts.collect();
+        let rooms = rooms(parts.len());
+        let begin =
+            |(at, part): (usize, P)| (part, if at < rooms { start(scope, move || work(part)) } else { None });
+        let started: Vec<_> = parts.into_iter().enumerate().map(begin).collect();
         let finish = |(part, thread): (P, Option<ScopedJoinHandle<'_, T>>)| match thread {
             Some(thread) => thread.join().unwrap_or_else(|panic| std::panic::resume_unwind(panic)),
             None => work(part),
@@ -119,12 +117,10 @@ pub(crate) fn apart<P: Send + Copy, T: Send>(
     })
 }
 
-/// Whether the system has memory for one more thread, and for what those do that were started.
-fn has_room() -> bool {
-    let mut room: Vec<u8> = Vec::new();
-    let is_there = room.try_reserve_exact(ROOM).is_ok();
-    drop(std::hint::black_box(room));
-    is_there
+/// For how many of so many threads the system has memory. It is asked for all of them before the first begins: what one
+/// takes while another is started could not be foreseen, and a thread that finds none when it begins ends the program.
+fn rooms(threads: usize) -> usize {
+    tidy_gate_memory::given(ROOM, threads)
 }
 
 fn start<'scope, T: Send + 'scope>(

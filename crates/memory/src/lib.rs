@@ -39,6 +39,20 @@ fn ended(bytes: usize) {
     }
 }
 
+/// How many rooms of so many bytes the system gives at once, `most` at most. They are given back before this returns;
+/// unlike other memory that is asked for, a room that is not given does not end the program.
+pub fn given(bytes: usize, most: usize) -> usize {
+    let Ok(layout) = Layout::from_size_align(bytes.max(1), 1) else { return 0 };
+    // SAFETY: the layout is not empty.
+    let ask = || Some(std::hint::black_box(unsafe { System.alloc(layout) })).filter(|room| !room.is_null());
+    let rooms: Vec<_> = std::iter::repeat_with(ask).take(most).map_while(std::convert::identity).collect();
+    for room in &rooms {
+        // SAFETY: the system's allocator gave this room for this layout, and nobody else knows of it.
+        unsafe { System.dealloc(*room, layout) };
+    }
+    rooms.len()
+}
+
 // SAFETY: every call is passed on to the system's allocator as it came, and its answer is given back as it is.
 unsafe impl GlobalAlloc for Ending {
     unsafe fn alloc(&self, layout: Layout) -> *mut u8 {

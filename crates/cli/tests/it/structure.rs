@@ -7,7 +7,7 @@ use std::path::Path;
 const ALLOWED: [(&str, &[&str]); 6] = [
     ("scan", &[]),
     ("memory", &[]),
-    ("core", &["tidy-gate-scan"]),
+    ("core", &["tidy-gate-memory", "tidy-gate-scan"]),
     ("files", &["tidy-gate-core"]),
     ("targets", &["tidy-gate-core", "tidy-gate-files"]),
     ("cli", &["tidy-gate-core", "tidy-gate-files", "tidy-gate-memory", "tidy-gate-targets"]),
