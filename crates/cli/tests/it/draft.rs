@@ -551,3 +551,24 @@ fn sql_of_several_engines_is_read() {
         }
     }
 }
+
+#[test]
+fn the_key_is_the_column_that_is_called_one_in_whatever_language() {
+    let not_told = "LOOK: neither its heading nor its form says that it is the key";
+    for (headings, rows, key, is_told) in [
+        ("Nätter,Bokningsnr,Gäst", "3,B1000,Ana\n2,B1001,Eva\n", "Bokningsnr", true),
+        ("Jahr,Kundennummer,Ort", "1999,77,Aue\n2001,78,Ulm\n", "Kundennummer", true),
+        ("Код,Год,Название", "Ж1,1999,Дуб\nЖ2,2001,Ясень\n", "Код", true),
+        ("Code,Nom,Code postal", "G-a,Ay,51160\nG-b,Albi,81000\n", "Code", true),
+        ("Name,Phone no.,Item #", "Ana,112,7\nEva,115,9\n", "item", true),
+        ("Keeper,Queens,Hive", "Ana,3,H1\nEva,4,H2\n", "Hive", false),
+        ("Keeper,Queens", "Ana,3\nEva,4\n", "Queens", false),
+    ] {
+        let folder = Folder::new();
+        folder.write("t.csv", format!("{headings}\n{rows}"));
+        let draft = folder.run("draft t.csv").out;
+        let named = draft.lines().find(|line| line.starts_with("key = ")).unwrap_or_default();
+        assert_eq!(named.to_lowercase(), format!("key = [\"{}\"]", key.to_lowercase()), "{draft}");
+        assert_eq!(draft.contains(not_told), !is_told, "{draft}");
+    }
+}

@@ -51,7 +51,7 @@ impl Sampled {
                 KindName::Decimal | KindName::Boolean | KindName::Email | KindName::Phone
             );
             if is_key_like && column.filled > 0 && column.lengths.is_some_and(|lengths| lengths.1 <= 60) {
-                let (rank, name) = (key_rank(&field, column), field.name.clone());
+                let (rank, name) = (key::rank(&field, column), field.name.clone());
                 keys.push(Candidate { number, rank, name, kind: field.kind, blank: column.blank, repeats });
             }
             draft.fields.push(field);
@@ -216,24 +216,6 @@ fn booleans(field: &mut DraftField, column: &Column) {
     let words: Vec<String> =
         values.iter().map(|(word, count)| format!("{} ({})", shortened(word), grouped(*count))).collect();
     field.remarks.push(words.join(", "));
-}
-
-/// Columns that look like identifiers come first; then those on the left.
-fn key_rank(field: &DraftField, column: &Column) -> usize {
-    let name = field.name.to_lowercase();
-    let words = [
-        "id", "key", "code", "no", "number", "tag", "ref", "uuid", "nº", "nr", "num", "número", "numéro",
-        "numero", "nummer", "numer", "código", "codice", "kod", "kennung",
-    ];
-    let is_named =
-        name.split(|c: char| !c.is_alphanumeric()).any(|word| words.contains(&word)) || name.ends_with("id");
-    match (is_named, field.pattern.is_some() || field.kind != KindName::Text) {
-        (true, true) => 0,
-        (true, false) => 1,
-        (false, true) if matches!(field.kind, KindName::Date | KindName::Datetime | KindName::Time) => 5,
-        (false, true) => 2,
-        (false, false) => 3 + usize::from(column.lengths.is_some_and(|lengths| lengths.1 > 40)),
-    }
 }
 
 /// A bound that somebody wrote, as a record schema takes it.

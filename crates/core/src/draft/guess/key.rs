@@ -1,12 +1,143 @@
 //! Which columns tell rows apart.
 
 use super::evidence::{ENOUGH, SPOILT};
-use crate::draft::model::Draft;
-use crate::draft::sample::Sampled;
+use crate::draft::model::{Draft, DraftField};
+use crate::draft::sample::{Column, Sampled};
 use crate::draft::together::{Rows, Runs};
 use crate::draft::write;
 use crate::numerals::grouped;
 use crate::schema::raw::KindName;
+
+/// Words by which tables head a key.
+const KEY_WORDS: [&str; 46] = [
+    "id",
+    "key",
+    "code",
+    "no",
+    "number",
+    "tag",
+    "ref",
+    "uuid",
+    "reference",
+    "serial",
+    "identifier",
+    "nº",
+    "n°",
+    "№",
+    "#",
+    "nr",
+    "num",
+    "numéro",
+    "numero",
+    "número",
+    "référence",
+    "referencia",
+    "matricule",
+    "identifiant",
+    "clave",
+    "código",
+    "codice",
+    "nummer",
+    "kennung",
+    "kennzeichen",
+    "kenteken",
+    "nro",
+    "numer",
+    "číslo",
+    "kod",
+    "kód",
+    "szám",
+    "azonosító",
+    "broj",
+    "номер",
+    "код",
+    "αριθμός",
+    "番号",
+    "编号",
+    "編號",
+    "번호",
+];
+
+/// How words end that are made with such a one: `Kundennummer`, `bokningsnr`.
+const KEY_ENDINGS: [&str; 13] = [
+    "id",
+    "nummer",
+    "nr",
+    "number",
+    "code",
+    "kode",
+    "kod",
+    "kennzeichen",
+    "numero",
+    "szám",
+    "番号",
+    "编号",
+    "编码",
+];
+
+/// Words beside which a code or a number tells no record: `ZIP code`, `Phone no.`, `Code postal`.
+const NOT_OF_KEYS: [&str; 30] = [
+    "post",
+    "postal",
+    "postcode",
+    "postleitzahl",
+    "postnummer",
+    "postnr",
+    "postcode",
+    "zip",
+    "zipcode",
+    "plz",
+    "cap",
+    "psč",
+    "country",
+    "currency",
+    "language",
+    "phone",
+    "telephone",
+    "telefon",
+    "telefonnummer",
+    "téléphone",
+    "teléfono",
+    "mobile",
+    "fax",
+    "tel",
+    "house",
+    "hausnummer",
+    "husnummer",
+    "huisnummer",
+    "почтовый",
+    "郵便番号",
+];
+
+/// The rank of a column that no heading calls a key, but whose values have the form of one.
+const FORMED: usize = 2;
+
+/// How likely a column is the key, the likeliest first.
+pub(super) fn rank(field: &DraftField, column: &Column) -> usize {
+    let heading = field.label.as_deref().unwrap_or(&field.name).to_lowercase();
+    let is_mark = |c: char| matches!(c, '#' | 'º' | '°' | '№');
+    let words: Vec<&str> = heading
+        .split(|c: char| !c.is_alphanumeric() && !is_mark(c))
+        .filter(|word| !word.is_empty())
+        .collect();
+    let is_key = |word: &str| {
+        KEY_WORDS.contains(&word) || KEY_ENDINGS.iter().any(|end| word.ends_with(end)) || word.contains('№')
+    };
+    let is_named =
+        words.iter().any(|word| is_key(word)) && !words.iter().any(|word| NOT_OF_KEYS.contains(word));
+    let is_code = |text: &str| text.chars().any(char::is_numeric) && !text.contains(char::is_whitespace);
+    let is_formed = field.pattern.is_some() || column.first.as_ref().is_some_and(|(_, text)| is_code(text));
+    match (is_named, field.kind) {
+        (true, KindName::Text) if !is_formed => 1,
+        (true, _) => 0,
+        (false, KindName::Date | KindName::Datetime | KindName::Time) => 6,
+        (false, KindName::Text) if !is_formed => {
+            4 + usize::from(column.lengths.is_some_and(|lengths| lengths.1 > 40))
+        }
+        (false, KindName::Integer) => 3,
+        (false, _) => FORMED,
+    }
+}
 
 /// A column that may tell rows apart.
 pub(super) struct Candidate {
@@ -20,9 +151,14 @@ pub(super) struct Candidate {
 }
 
 impl Candidate {
-    /// Whether its name or its form says that it is a key.
+    /// Whether its heading says that it is a key.
     fn is_named(&self) -> bool {
         self.rank < 2
+    }
+
+    /// Whether its heading or its form says that it is a key, and not that its few values differ alone.
+    fn is_told(&self, rows: u64) -> bool {
+        self.is_named() || self.rank == FORMED && rows >= ENOUGH
     }
 
     /// What spoils it.
@@ -54,6 +190,9 @@ impl Candidate {
     }
 }
 
+/// Of a key that was chosen because its values differ, and for nothing else.
+const NOT_TOLD: &str = "LOOK: neither its heading nor its form says that it is the key";
+
 /// Names the key of the draft, or says why none is named.
 pub(super) fn name_key(sampled: &Sampled, mut keys: Vec<Candidate>, draft: &mut Draft) {
     keys.sort_by_key(|key| key.rank);
@@ -67,6 +206,9 @@ pub(super) fn name_key(sampled: &Sampled, mut keys: Vec<Candidate>, draft: &mut 
     if let Some(key) = found.next().filter(|_| sampled.rows > 1) {
         draft.key = vec![key.name.clone()];
         draft.key_remarks.push(format!("filled and different in each of {} rows", grouped(sampled.rows)));
+        if !key.is_told(sampled.rows) {
+            draft.key_remarks.push(NOT_TOLD.to_owned());
+        }
         let others: Vec<&str> = found.map(|other| other.name.as_str()).collect();
         if !others.is_empty() {
             draft.key_remarks.push(format!("so are: {}", others.join(", ")));
