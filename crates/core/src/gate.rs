@@ -17,6 +17,7 @@ mod decided;
 mod defaults;
 mod describe;
 mod evidence;
+mod existing_source;
 mod fixed_columns;
 mod form;
 mod forming;

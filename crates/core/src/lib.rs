@@ -79,6 +79,7 @@ pub mod schema;
 mod straight;
 pub mod table;
 pub mod template;
+mod toml_homes;
 mod toml_shape;
 mod toml_text;
 pub mod value;

@@ -3,6 +3,8 @@
 
 use crate::fault::{Fault, Lines};
 use crate::likeness;
+use crate::toml_homes;
+use schemars::JsonSchema;
 use serde::de::DeserializeOwned;
 use std::ops::Range;
 use toml::Spanned;
@@ -43,13 +45,13 @@ impl<R> Shape<R> {
 }
 
 /// Reads the shape.
-pub(crate) fn read<R: DeserializeOwned + Default>(text: &str) -> Shape<R> {
+pub(crate) fn read<R: DeserializeOwned + Default + JsonSchema>(text: &str) -> Shape<R> {
     let (mut tree, mut errors) = DeTable::parse_recoverable(text);
     // Nobody mends more before looking again.
     errors.truncate(MOST);
     let lines = Lines::of(text);
     let mut shape =
-        Shape { faults: errors.iter().map(|error| fault(error, text)).collect(), ..Shape::default() };
+        Shape { faults: errors.iter().map(|error| fault::<R>(error, text)).collect(), ..Shape::default() };
     // One mistake can confuse the reader of TOML several times.
     shape.faults.dedup_by_key(|fault| fault.span.start);
     shape.unreadable = shape.faults.iter().map(|fault| lines.line_of(fault)).collect();
@@ -75,7 +77,7 @@ pub(crate) fn read<R: DeserializeOwned + Default>(text: &str) -> Shape<R> {
         if turn == 0 {
             tree = DeTable::parse_recoverable(text).0;
         }
-        let found = fault(&error, text);
+        let found = fault::<R>(&error, text);
         if !shape.unreadable.contains(&lines.line_of(&found)) {
             shape.faults.push(found);
         }
@@ -128,11 +130,15 @@ fn descend(
 }
 
 /// A fault in the words of a steward, from an error of the TOML or of the shape.
-fn fault(error: &toml::de::Error, text: &str) -> Fault {
+fn fault<R: JsonSchema>(error: &toml::de::Error, text: &str) -> Fault {
     let span = error.span().unwrap_or(0..0);
     let message = error.message();
     if let Some((name, permitted)) = unknown(message, "unknown field `") {
         let fault = Fault::new(span, format!("there is no key `{name}` here")).label("unknown key");
+        let homes = toml_homes::of_key::<R>(name);
+        if !homes.is_empty() {
+            return fault.help(format!("`{name}` stands under {}", homes.join(" or ")));
+        }
         return with_nearest(fault, name, &permitted);
     }
     if let Some((name, permitted)) = unknown(message, "unknown variant `") {

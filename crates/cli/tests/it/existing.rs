@@ -175,6 +175,36 @@ fn a_plan_names_the_source_and_leaves_out_what_is_not_there() {
 }
 
 #[test]
+fn words_of_an_export_that_nobody_knows_are_told_and_the_order_of_several_values_is_no_change() {
+    let folder = Folder::new();
+    let schema = "format = 1\nrecord = \"r\"\nkey = [\"k\"]\n[[field]]\nname = \"k\"\nkind = \"text\"\n\
+        [[field]]\nname = \"ok\"\nkind = \"boolean\"\n[[field]]\nname = \"tags\"\nkind = \"picklist\"\npicklist = \"t\"\n\
+        many = { separator = \";\" }\nread_only = \"update\"\n[picklist.t]\nvalues = [{ code = \"red\" }, { code = \"blue\" }]\n";
+    folder.write("r.record.toml", schema);
+    folder.write("export.csv", "k,ok,tags\n1,oui,red;blue\n2,non,blue\n3,oui,red\n");
+    folder.write("table.csv", "k,ok,tags\n1,yes,blue;red\n2,no,blue\n3,no,red\n");
+    let plan =
+        "format = 1\nrecord = \"r.record.toml\"\nmode = \"update\"\n[existing]\nfile = \"export.csv\"\n";
+    folder.write("p.plan.toml", plan).write("q.plan.toml", format!("{plan}plan = \"e.plan.toml\"\n"));
+    folder.write(
+        "e.plan.toml",
+        "format = 1\nrecord = \"r.record.toml\"\n[read]\ntrue = [\"oui\"]\nfalse = [\"non\"]\n",
+    );
+    for (plan, changed, is_told) in [("p", 3, true), ("q", 1, false)] {
+        let words = format!("check table.csv --plan {plan}.plan.toml --format json");
+        let report: Value = serde_json::from_str(&folder.run(&words).out).unwrap();
+        assert_eq!(report["effects"]["records"]["changed"], changed, "{report}");
+        let told = if is_told { vec![("existing-unread".to_owned(), 0)] } else { Vec::new() };
+        assert_eq!(codes(&report), told);
+        if is_told {
+            let message = "3 of the 3 values of ok that were looked at in export.csv cannot be read, such as \"oui\": each counts \
+                as another value than the file's";
+            assert_eq!(report["findings"][0]["message"], message);
+        }
+    }
+}
+
+#[test]
 fn effects_are_counted_listed_and_limited() {
     let folder = Folder::new();
     let [export, _, database] = sources(&folder);

@@ -361,6 +361,7 @@ fn the_list_of_codes_goes_by_scope() {
      key-not-found        stop  no record with this key is there                    
      key-numbered         stop  the target numbers new records itself               
      existing-repeated    warn  existing records have the same key                  
+     existing-unread      warn  values of existing records cannot be read           
      key-none             note  the record has no key                               
      key-nearly-repeated  warn  the key is nearly the same as another               
      row-repeated         warn  the whole row stands more than once                 

@@ -52,6 +52,7 @@ codes! {
     EncodingDoubt = "encoding-doubt",
     ExampleRow = "example-row",
     ExistingRepeated = "existing-repeated",
+    ExistingUnread = "existing-unread",
     FieldMissing = "field-missing",
     FieldOutOfScope = "field-out-of-scope",
     FieldReadOnly = "field-read-only",

@@ -123,9 +123,9 @@ pub(super) const ENTRIES: &[Entry] = &[
     },
     Entry {
         why: "Nobody stated how the column is written, so its own cells decided: those that fit one way only.",
-        remedy: "If it is right, nothing needs to be done; a plan that states `dates` or `decimal_mark` makes it sure.",
+        remedy: "If it is right, nothing needs to be done; a plan that states `dates` or `decimal_mark` under [read] makes it sure.",
         bad: "03/04/2024 and 25/12/2023, with no form stated",
-        good: "dates = [\"dd/MM/yyyy\"] in the plan",
+        good: "dates = [\"dd/MM/yyyy\"] in the plan's [read]",
         tags: &[Tag::Layout],
         ..Entry::new(
             Code::FormGuessed,

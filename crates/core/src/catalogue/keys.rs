@@ -76,6 +76,18 @@ pub(super) const ENTRIES: &[Entry] = &[
         ..Entry::new(Code::ExistingRepeated, Scope::Keys, Level::Warn, "existing records have the same key")
     },
     Entry {
+        why: "Values are compared, not how they are written. One of an existing record that is no value of its field is like none in the file, so that every row seems to change it.",
+        remedy: "Say how the source is written, in a plan of its own: `plan = \"export.plan.toml\"` under [existing], and there `true`, `false` and `dates` under [read], or words under [values.FIELD].",
+        bad: "oui in an export, where the record schema has a boolean",
+        good: "true = [\"oui\"] under [read] of the export's plan",
+        ..Entry::new(
+            Code::ExistingUnread,
+            Scope::Keys,
+            Level::Warn,
+            "values of existing records cannot be read",
+        )
+    },
+    Entry {
         why: "The record schema names no key, so rows that are the same record cannot be seen.",
         remedy: "Name the key in the record schema: `key = [\"tag_no\"]`.",
         bad: "a record schema without `key`",

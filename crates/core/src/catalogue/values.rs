@@ -168,7 +168,7 @@ pub(super) const ENTRIES: &[Entry] = &[
     },
     Entry {
         why: "The target cannot store what is no time of day, or no length of time.",
-        remedy: "Write a time as HH:mm, or state its form with `times` in the plan; write a length of time as 2:30 or PT2H30M.",
+        remedy: "Write a time as HH:mm, or state its form with `times` in the plan's [read]; write a length of time as 2:30 or PT2H30M.",
         bad: "quarter past nine",
         good: "09:15",
         least: Level::Stop,
@@ -276,7 +276,7 @@ pub(super) const ENTRIES: &[Entry] = &[
               thousand times as large, and no other cell of the column decides.",
         remedy: "State `decimal_mark` in the plan's [read], or write the column without marks between thousands.",
         bad: "1,234 in a column that holds no other mark",
-        good: "1234, or decimal_mark = \",\" in the plan",
+        good: "1234, or decimal_mark = \",\" in the plan's [read]",
         least: Level::Stop,
         tags: &[Tag::NoValue],
         ..Entry::new(

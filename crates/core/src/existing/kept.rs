@@ -287,19 +287,6 @@ impl Kept {
         Some(number)
     }
 
-    /// The record of a number.
-    fn numbered(&self, number: u32) -> Option<ExistingRow<'_>> {
-        let width = self.width();
-        let ends = self.ends.get(number as usize * width..(number as usize + 1) * width)?;
-        let (start, len, is_formed) = *self.starts.get(number as usize)?;
-        let start = start + len as usize;
-        let key = key_of(&self.bytes, &self.starts, number);
-        let end = start + ends.last().copied().unwrap_or_default() as usize;
-        let bytes = self.bytes.get(start..end)?;
-        let former: &dyn Former = if is_formed { &self.plainly } else { self.of.former.as_ref() };
-        Some(ExistingRow { number, key, fields: &self.of.fields, bytes, ends, former, is_formed, only: None })
-    }
-
     /// The row as what its record has of its own.
     fn whole<'a>(&'a self, row: ExistingRow<'a>) -> ExistingRow<'a> {
         ExistingRow { only: self.of.header.as_deref(), ..row }
@@ -327,6 +314,18 @@ fn key_of<'a>(bytes: &'a [u8], starts: &[(usize, u32, bool)], number: u32) -> &'
 impl Existing for Kept {
     fn row(&self, key: &[u8]) -> Option<ExistingRow<'_>> {
         Some(self.whole(self.numbered(self.find(xxh3_64(key), key)?)?))
+    }
+
+    fn numbered(&self, number: u32) -> Option<ExistingRow<'_>> {
+        let width = self.width();
+        let ends = self.ends.get(number as usize * width..(number as usize + 1) * width)?;
+        let (start, len, is_formed) = *self.starts.get(number as usize)?;
+        let start = start + len as usize;
+        let key = key_of(&self.bytes, &self.starts, number);
+        let end = start + ends.last().copied().unwrap_or_default() as usize;
+        let bytes = self.bytes.get(start..end)?;
+        let former: &dyn Former = if is_formed { &self.plainly } else { self.of.former.as_ref() };
+        Some(ExistingRow { number, key, fields: &self.of.fields, bytes, ends, former, is_formed, only: None })
     }
 
     fn rows<'a>(&'a self, keys: &Keys, found: &mut dyn FnMut(Option<ExistingRow<'a>>)) {

@@ -10,6 +10,9 @@ pub trait Existing: Debug + Send + Sync {
     /// The record of this key.
     fn row(&self, key: &[u8]) -> Option<ExistingRow<'_>>;
 
+    /// The record of this number among those that are kept, from 0: in the order of their source.
+    fn numbered(&self, number: u32) -> Option<ExistingRow<'_>>;
+
     /// Hands on the records of all these keys, row by row.
     fn rows<'a>(&'a self, keys: &Keys, found: &mut dyn FnMut(Option<ExistingRow<'a>>)) {
         keys.iter().for_each(|key| found(key.and_then(|(_, key)| self.row(key))));

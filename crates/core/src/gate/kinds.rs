@@ -149,6 +149,19 @@ impl Program {
         self.read(given.into(), lists).ok().map(value::Value::standard)
     }
 
+    /// Whether two texts are one value. Several values in a cell have no order: none of them stands twice.
+    pub(crate) fn is_same(&self, one: &str, other: &str, lists: &[Picklist]) -> bool {
+        let sorted = |text| {
+            let mut several = self.several(text, lists)?;
+            several.sort();
+            Some(several)
+        };
+        match self {
+            Self::Many(_) => sorted(one).is_some_and(|one| sorted(other) == Some(one)),
+            _ => self.standard(one, lists).is_some_and(|one| self.standard(other, lists) == Some(one)),
+        }
+    }
+
     /// The several codes of a cell; nothing where it is for one value, or one is none.
     pub(crate) fn several(&self, text: &str, lists: &[Picklist]) -> Option<Vec<String>> {
         match self {

@@ -2,13 +2,14 @@
 
 use super::at_heading::{at_heading, title};
 use super::compiled::Compiled;
+use super::existing_source;
 use crate::catalogue::{Code, Level};
 use crate::finding::{Finding, letter};
 use crate::headings::{ColumnName, PlanColumn};
 use crate::headings::{Paired, loose};
 use crate::likeness;
 use crate::mode::Mode;
-use crate::numerals::{counted, grouped};
+use crate::numerals::grouped;
 use crate::schema::{Asks, Field, Kind};
 
 /// The findings about headings, fields without a column and the missing key, in order.
@@ -40,26 +41,11 @@ pub(super) fn findings(gate: &Compiled) -> Vec<Finding> {
         let message = "the record schema names no key, so repeated records cannot be seen".to_owned();
         found.push(Finding::new(Code::KeyNone, Level::Note, message));
     }
-    found.extend(existing_repeated(gate));
+    found.extend(existing_source::repeated(gate));
+    found.extend(existing_source::unread(gate));
     found.extend(notices());
     found.sort_by_key(|finding| (finding.order(), finding.level));
     found.into_iter().map(|finding| gate.told(gate.table.placed(finding))).collect()
-}
-
-/// Existing records of which it is not known which one a key means, and those without a key.
-fn existing_repeated(gate: &Compiled) -> Option<Finding> {
-    let existing = gate.settings.existing.as_deref()?;
-    let source = existing.source();
-    let repeated = (existing.repeated() > 0).then(|| {
-        let count = counted(existing.repeated(), "record", "records");
-        format!("{count} in {source} with the key of another; the first of each key is taken for the record that is there")
-    });
-    let keyless = (existing.keyless() > 0).then(|| {
-        let count = counted(existing.keyless(), "record", "records");
-        format!("{count} in {source} without a key, which no row can meet")
-    });
-    let told: Vec<String> = repeated.into_iter().chain(keyless).collect();
-    (!told.is_empty()).then(|| Finding::new(Code::ExistingRepeated, Level::Warn, told.join("; ")))
 }
 
 fn of_column(gate: &Compiled, column: usize) -> Option<Finding> {

@@ -199,11 +199,7 @@ impl<'g> FieldReader<'g> {
     /// Whether two texts are one value.
     #[must_use]
     pub fn is_same(&self, one: &str, other: &str) -> bool {
-        let standard = |text: &str| {
-            let program = self.program.as_ref()?;
-            program.standard(text, self.lists).map(Cow::into_owned)
-        };
-        standard(one).is_some_and(|one| standard(other) == Some(one))
+        self.program.as_ref().is_some_and(|program| program.is_same(one, other, self.lists))
     }
 }
 

@@ -70,10 +70,6 @@ impl Compiled {
 
     /// Whether two texts in the target's own form are one value.
     pub(super) fn is_same(&self, field: usize, one: &str, other: &str) -> bool {
-        let standard = |text: &str| {
-            let own = self.own_programs.get(field)?;
-            own.standard(text, &self.schema.picklists).map(|value| value.into_owned())
-        };
-        standard(one).is_some_and(|one| standard(other) == Some(one))
+        self.own_programs.get(field).is_some_and(|own| own.is_same(one, other, &self.schema.picklists))
     }
 }

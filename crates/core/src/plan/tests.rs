@@ -23,6 +23,24 @@ fn columns_are_found_by_heading_loosely_and_by_letter() {
 }
 
 #[test]
+fn a_key_at_another_place_is_told_where_it_stands() {
+    let text = "format = 1\ndates = [\"dd/MM/yyyy\"]\noverwrite = \"all\"\nmodes = [\"add\"]\nplan = \"e.plan.toml\"\n[write]\nsheet = \"A\"\n\
+                released = []\n[read]\nheading_row = 2\nsomething = 1\n";
+    let faults = PlanText::read(text).against(&schema()).unwrap_err();
+    let told: Vec<_> = faults.iter().map(|fault| fault.help.as_deref().unwrap_or_default()).collect();
+    insta::assert_snapshot!(told.join("\n"), @r"
+    `dates` stands under [read] or [write] or [read.fields.NAME]
+    `overwrite` stands under [existing]
+    `modes` stands under [scope]
+    `plan` stands under [existing]
+    `sheet` stands under [file] or [references.NAME]
+    `released` stands under [existing]
+    `heading_row` stands under [file]
+    permitted: dates, times, language, zone, decimal_mark, group_mark, blank, clear, true, false, trim, fields
+    ");
+}
+
+#[test]
 fn tolerance_counts_with_its_ends() {
     for (tolerance, held, records, covers) in [
         (Tolerance::PerMillion(20_000), 2, 100, true),

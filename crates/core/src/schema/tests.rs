@@ -104,6 +104,7 @@ fn slips_of_a_beginner_are_told_once_and_with_the_remedy() {
         "format = 2\nrecord = \"t\"\n[[field]]\nname = \"k\"\nkind = \"picklist\"\npicklist = \"p\"\n[picklist.p]\nvalues = [\"a\"]\n",
         "format = 1\nrecord = \"t\"\nkey = [\"k\"]\n[[field]]\nname = k\nkind = \"picklist\"\npicklist = \"p\"\n[picklist.p\n",
         "format = 1\nrecord = \"t\"\n[[field]]\nname = \"k\"\nkind = \"text\"\nlength = 5\n[[field]]\nkind = \"txt\"\n",
+        "format = 1\nrecord = \"t\"\nwhen = \"k = 1\"\nmin = 3\n[[field]]\nname = \"k\"\nkind = \"text\"\nmust = \"k = 1\"\n",
     ];
     insta::assert_snapshot!(slips.map(faults).join("--\n"), @r#"
     3: "k" | found the text "k", expected a list in [ ] | write ["k"]
@@ -121,6 +122,10 @@ fn slips_of_a_beginner_are_told_once_and_with_the_remedy() {
     6: 5 | found the number `5`, expected a table | a table is written as { key = value, … }
     7: [[field]] | a field without a `name` | add the target's own technical name
     8: "txt" | `txt` is not permitted here | did you mean `text`?
+    --
+    3: when | there is no key `when` here | `when` stands under [[rule]]
+    4: min | there is no key `min` here | `min` stands under [lines.count] or `length` of [[field]] or `range` of [[field]]
+    8: must | there is no key `must` here | `must` stands under [[rule]]
     "#);
 }
 
