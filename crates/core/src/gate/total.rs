@@ -7,6 +7,7 @@ use super::total_words::is_total_word;
 use crate::block::Block;
 use crate::catalogue::{Code, Level, entry};
 use crate::finding::Finding;
+use crate::headings::Paired;
 use crate::rows::{Cells, text_of};
 use crate::scan::walk_row;
 use crate::value::{AroundNumber, Fixed, Marks, Number};
@@ -22,7 +23,7 @@ pub(crate) struct Ending {
     is_named: bool,
     /// Whether that word stands where the key does: then it is no record, whatever its numbers sum.
     is_called: bool,
-    /// Whether its first cell alone is filled, with what is no value there.
+    /// Whether its first cell under a heading, or one before it, is filled alone, with what is no value there.
     is_note: bool,
     /// Whether that cell holds several words.
     has_words: bool,
@@ -100,7 +101,10 @@ impl Compiled {
         if !self.table.seeks_total || !block.is_ending {
             return None;
         }
-        let cells = row_at(self, block, 0)?;
+        let mut cells = row_at(self, block, 0)?;
+        // What a held file says of its rows is nothing of theirs.
+        let own = cells.iter_mut().enumerate().filter(|(column, _)| self.is_of_ours(*column));
+        own.for_each(|(_, cell)| cell.clear());
         // A line of a record leaves the record's key blank, but not its own.
         let line_key = self.schema.lines.iter().flat_map(|lines| &lines.key);
         let key: Vec<_> = self
@@ -139,8 +143,10 @@ impl Compiled {
         };
         let may_sum = key_says_so && !numbers.is_empty() && is_known;
         let is_alone = cells.iter().filter(|cell| !cell.is_empty()).count() == 1;
-        let is_note = is_alone && !text(0).is_empty() && (is_called || self.fits_not(0, text(0)));
-        let has_words = text(0).split_whitespace().nth(2).is_some();
+        let at = cells.iter().position(|cell| !cell.is_empty()).unwrap_or_default();
+        let is_first = (0..at).all(|before| self.is_of_ours(before) || self.is_without_heading(before));
+        let is_note = is_alone && is_first && (is_called || self.fits_not(at, text(at)));
+        let has_words = text(at).split_whitespace().nth(2).is_some();
         (may_sum || is_note).then_some(Ending { numbers, may_sum, is_named, is_called, is_note, has_words })
     }
 
@@ -156,6 +162,16 @@ impl Compiled {
     pub fn may_be_no_record(&self, block: &Block) -> bool {
         let is_note = |ending: &Ending| ending.is_note && (block.last || ending.has_words);
         self.ending(block).is_some_and(|ending| ending.may_sum || is_note(&ending) && self.width() > 1)
+    }
+
+    /// Whether a column is one of those that a held file carries beside the sender's.
+    fn is_of_ours(&self, column: usize) -> bool {
+        matches!(self.pairing.columns.get(column), Some(Paired::Own))
+    }
+
+    /// Whether a column has no heading: sheets often begin with an empty one.
+    fn is_without_heading(&self, column: usize) -> bool {
+        matches!(self.pairing.columns.get(column), Some(Paired::Blank))
     }
 
     /// Whether a text is no value of the field of a column, or the column has none.
@@ -178,8 +194,11 @@ impl Compiled {
                 let raw = block.buffer.get(start..end).unwrap_or_default();
                 text_of(raw, self.table.dialect).is_ok_and(|text| !text.trim().is_empty())
             };
-            let is_fuller = |row: &usize| (0..self.width()).filter(|column| is_filled(*row, *column)).nth(1);
-            sums.fuller += (0..cells.len()).filter(|row| is_fuller(row).is_some()).count() as u64;
+            let filled = |row: &usize| {
+                let columns = (0..self.width()).filter(|column| !self.is_of_ours(*column));
+                columns.filter(|column| is_filled(*row, *column)).nth(1)
+            };
+            sums.fuller += (0..cells.len()).filter(|row| filled(row).is_some()).count() as u64;
         }
         let misfits = cells.misfits.iter().filter(|misfit| misfit.judged.is_none());
         let misfits: Vec<_> =
