@@ -6,6 +6,7 @@ use crate::catalogue::{Code, Level};
 use crate::existing::Existing;
 use crate::finding::Finding;
 use crate::numerals::counted;
+use crate::schema::Kind;
 
 /// So many records are looked at; how a source is written shows in the first of them.
 const LOOKED_AT: u32 = 1_000;
@@ -37,6 +38,10 @@ pub(super) fn unread(gate: &Compiled) -> Vec<Finding> {
 
 fn unread_of(gate: &Compiled, existing: &dyn Existing, number: usize) -> Option<Finding> {
     let (field, own) = (gate.schema.fields.get(number)?, gate.own_programs.get(number)?);
+    // What existing records refer to may be more than a file may.
+    if matches!(field.kind, Kind::Reference { .. }) {
+        return None;
+    }
     let rows = (0..LOOKED_AT).map_while(|at| existing.numbered(at)).filter(|row| !row.is_formed());
     let (mut filled, mut unread, mut first) = (0, 0, None);
     for value in rows.filter_map(|row| row.value(number)) {
