@@ -150,10 +150,11 @@ fn every_code_is_found_where_it_is_and_not_on_a_sound_twin() {
 }
 
 /// Runs in which the codes are told that other files, schemas and plans bring out than those of the cases here.
-const ELSEWHERE: [fn(); 21] = [
+const ELSEWHERE: [fn(); 22] = [
     crate::books::what_a_workbook_hides_is_told,
     crate::evidence::a_column_decides_the_mark_before_decimals,
     crate::evidence::a_column_decides_the_order_of_day_and_month,
+    crate::existing::words_of_an_export_that_nobody_knows_are_told_and_the_order_of_several_values_is_no_change,
     crate::existing::keys_must_be_new_or_there_and_rules_see_the_record_as_it_would_be,
     crate::json_tables::shapes_that_hold_records_are_read_and_others_are_named,
     crate::kinds::every_kind_takes_what_it_should_and_nothing_else,

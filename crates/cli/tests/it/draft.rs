@@ -47,7 +47,7 @@ fn an_export_is_drafted_and_the_draft_takes_it() {
 fn what_a_column_holds_is_drafted_with_its_evidence() {
     let rows = |row: &dyn Fn(usize) -> String| (1..=40).map(row).collect::<String>();
     let many = |row: &dyn Fn(usize) -> String| (1..=120).map(row).collect::<String>();
-    let cases: [(&str, String, &[&str]); 17] = [
+    let cases: [(&str, String, &[&str]); 18] = [
         (
             "dates in another order, told where they could be turned",
             "id,on\n".to_owned() + &rows(&|n| format!("{n},{:02}/{:02}/2024\n", n % 12 + 1, n % 11 + 1)),
@@ -156,6 +156,15 @@ fn what_a_column_holds_is_drafted_with_its_evidence() {
                 "with \"CHF\" before them: kind = \"decimal\" and currency = [\"CHF\"]",
                 "with \"cm\" behind them: kind = \"decimal\" and unit = \"cm\"",
             ],
+        ),
+        (
+            "days of two forms are read by one order of day and month",
+            "id,on\n".to_owned()
+                + &rows(&|n| match n % 8 {
+                    0 => format!("{n},{:02}/0{}/2021\n", n % 28 + 1, n % 9 + 1),
+                    _ => format!("{n},2021-0{}-11\n", n % 9 + 1),
+                }),
+            &["dates = [\"yyyy-MM-dd\", \"dd/MM/yyyy\"]"],
         ),
         (
             "leading zeros stay text",

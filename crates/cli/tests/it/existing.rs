@@ -175,7 +175,7 @@ fn a_plan_names_the_source_and_leaves_out_what_is_not_there() {
 }
 
 #[test]
-fn words_of_an_export_that_nobody_knows_are_told_and_the_order_of_several_values_is_no_change() {
+pub(crate) fn words_of_an_export_that_nobody_knows_are_told_and_the_order_of_several_values_is_no_change() {
     let folder = Folder::new();
     let schema = "format = 1\nrecord = \"r\"\nkey = [\"k\"]\n[[field]]\nname = \"k\"\nkind = \"text\"\n\
         [[field]]\nname = \"ok\"\nkind = \"boolean\"\n[[field]]\nname = \"tags\"\nkind = \"picklist\"\npicklist = \"t\"\n\

@@ -137,9 +137,16 @@ impl Contents {
                 Some(Paired::Own | Paired::LeftOut) | None => false,
                 Some(_) => true,
             };
-            let needed = self.count(column).min(FEW);
+            // So few values prove nothing, unless each of two columns holds what the other should.
+            let is_turned_about = |other: usize| {
+                is_misfit.get(other).copied().unwrap_or_default() && self.strictly(gate, column, other) >= 800
+            };
+            let is_enough = |other: usize| {
+                self.count(column).min(self.count(other)) >= FEW
+                    || self.count(other) >= self.count(column).min(FEW) && is_turned_about(other)
+            };
             (0..self.columns.len())
-                .filter(|other| *other != column && stands_elsewhere(*other) && self.count(*other) >= needed)
+                .filter(|other| *other != column && stands_elsewhere(*other) && is_enough(*other))
                 .map(|other| (self.strictly(gate, other, column), other))
                 .filter(|(fit, _)| *fit >= 800)
                 .max_by_key(|(fit, other)| (*fit, usize::MAX - other))

@@ -156,11 +156,12 @@ impl Compiled {
         self.ending(block).is_some_and(|ending| ending.may_sum)
     }
 
-    /// Whether one of the last rows, which begins the block, may be a total or a note below the table. Above others a note has
-    /// words enough to be none of the values that a sparse table holds.
+    /// Whether one of the last rows, which begins the block, may be a total or a note below the table. Above others a note is
+    /// called a total, or has words enough to be none of the values that a sparse table holds.
     #[must_use]
     pub fn may_be_no_record(&self, block: &Block) -> bool {
-        let is_note = |ending: &Ending| ending.is_note && (block.last || ending.has_words);
+        let is_note =
+            |ending: &Ending| ending.is_note && (block.last || ending.has_words || ending.is_called);
         self.ending(block).is_some_and(|ending| ending.may_sum || is_note(&ending) && self.width() > 1)
     }
 
@@ -267,6 +268,11 @@ impl Compiled {
 }
 
 impl Ending {
+    /// Whether it is called a total where its key stands.
+    pub(crate) fn is_called(&self) -> bool {
+        self.is_called
+    }
+
     /// Sums to be added up.
     pub(crate) fn sums(&self) -> Sums {
         let none = || WAYS.map(|_| self.numbers.iter().map(|_| Sum::default()).collect());

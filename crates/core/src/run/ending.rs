@@ -7,7 +7,7 @@ use crate::catalogue::Code;
 use crate::gate::{Gate, Judge, LastRow, RunState};
 
 /// Judges the last rows when they may be a total and notes: those are left out from the last row upwards, as long as there
-/// are notes; a total ends that. All others are judged as any row.
+/// are notes; a total ends that, but for the word for it in the row above. All others are judged as any row.
 pub(super) fn settle_endings<S: BlockSource>(
     (gate, state): (&Gate, &RunState),
     source: &S,
@@ -79,10 +79,17 @@ fn what_ends<S: BlockSource>(
     }
     let mut found: Vec<LastRow> = deferred.iter().map(|_| LastRow::Record).collect();
     let rows = deferred.iter().zip(&sums).zip(&mut found).rev();
+    let mut is_above_total = false;
     for ((row, sums), found) in rows {
         let (Some(ending), Some([staying, all])) = (&row.ending, sums) else { break };
-        *found = ending.what(staying, if seeing_all.is_some() { all } else { staying });
-        if *found != LastRow::Footer {
+        let what = ending.what(staying, if seeing_all.is_some() { all } else { staying });
+        if is_above_total && !(what == LastRow::Footer && ending.is_called()) {
+            break;
+        }
+        let is_end = is_above_total || !matches!(what, LastRow::Footer | LastRow::Total);
+        is_above_total = what == LastRow::Total;
+        *found = what;
+        if is_end {
             break;
         }
     }

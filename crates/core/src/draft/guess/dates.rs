@@ -108,21 +108,24 @@ fn other_forms(
     (best, pattern): (u8, &str),
     (count, all): (u64, u64),
 ) {
-    let others: Vec<&str> = twins_of(best)
-        .into_iter()
-        .filter(|twin| column.forms.get(usize::from(*twin)).is_some_and(|other| *other == count))
-        .map(form)
-        .collect();
-    if !others.is_empty() {
-        field.remarks.push(format!("LOOK: they read as {} just as well", others.join(" or ")));
-    }
+    let read_by = |number: u8| column.forms.get(usize::from(number)).copied().unwrap_or_default();
+    let as_well = |number: u8, count: u64| {
+        let twins = twins_of(number).into_iter().filter(|twin| read_by(*twin) == count);
+        let twins: Vec<&str> = twins.map(form).collect();
+        (!twins.is_empty()).then(|| format!("LOOK: they read as {} just as well", twins.join(" or ")))
+    };
+    field.remarks.extend(as_well(best, count));
     if count < all {
         for (number, other) in
             (0_u8..).zip(column.forms).filter(|(number, other)| *number != best && *other > 0)
         {
-            if !twins_of(best).contains(&number) && field.dates.len() < 4 {
+            // Days that read with day and month turned about, too, are not those of another form.
+            let is_more =
+                |twin: u8| twin == best || (read_by(twin), u8::MAX - twin) > (other, u8::MAX - number);
+            if !twins_of(number).into_iter().any(is_more) && field.dates.len() < 4 {
                 field.dates.push(form(number).to_owned());
                 field.remarks.push(format!("{} read as {}", grouped(other), form(number)));
+                field.remarks.extend(as_well(number, other));
             }
         }
         if !field.dates.is_empty() && !field.dates.iter().any(|one| one == pattern) {
