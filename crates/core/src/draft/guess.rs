@@ -107,7 +107,7 @@ impl Sampled {
         }
         match guess.kind {
             KindName::Integer | KindName::Decimal => numbers(&mut field, &guess, is_evident),
-            KindName::Date | KindName::Datetime => dates(&mut field, column, &guess, is_evident, today),
+            KindName::Date | KindName::Datetime => dates(&mut field, column, is_evident, today),
             KindName::Text => {
                 // Amounts of money are no codes, however few there are.
                 let around = column.around();

@@ -1,6 +1,5 @@
 //! What a column of days asks.
 
-use super::likely_kind::Guess;
 use crate::draft::model::DraftField;
 use crate::draft::sample::Column;
 use crate::numerals::grouped;
@@ -9,8 +8,7 @@ use crate::schema::raw::KindName;
 use crate::value::{Date, DatePattern, DateReading};
 
 /// Drafts the forms and the range.
-pub(super) fn dates(field: &mut DraftField, column: &Column, guess: &Guess, is_evident: bool, today: Date) {
-    let (Some((_, low)), Some((_, high))) = (&guess.lowest, &guess.highest) else { return };
+pub(super) fn dates(field: &mut DraftField, column: &Column, is_evident: bool, today: Date) {
     let best = (0_u8..).zip(column.forms).max_by_key(|(number, count)| (*count, u8::MAX - number));
     let Some((best, count)) = best else { return };
     let all: u64 = column
@@ -20,6 +18,8 @@ pub(super) fn dates(field: &mut DraftField, column: &Column, guess: &Guess, is_e
         .map(|class| class.1.count)
         .sum();
     let pattern = form(best);
+    let Some(span) = Span::of(column, best, today) else { return };
+    let (low, high) = (&span.low.1, &span.high.1);
     field.remarks.push(format!(
         "from {low} to {high}{}",
         if is_evident { "" } else { ": too little to go by for a limit" }
@@ -42,22 +42,55 @@ pub(super) fn dates(field: &mut DraftField, column: &Column, guess: &Guess, is_e
         field.remarks.push(format!("{share} read as {pattern}"));
     }
     other_forms(field, column, (best, pattern), (count, all));
-    let read = |text: &str| {
-        let day = text.split(['T', ' ']).next().unwrap_or(text);
-        let pattern = DatePattern::new(pattern).ok()?;
-        match pattern.read(day, today) {
-            DateReading::Day { date, .. } => Some(date),
-            _ => None,
-        }
-    };
-    if let (true, Some(low), Some(high)) = (is_evident, read(low), read(high)) {
-        field.range.0 = Some(format!("{:04}-01-01", low.year() / 10 * 10));
-        if high <= today {
+    if is_evident {
+        field.range.0 = Some(format!("{:04}-01-01", span.low.0.year() / 10 * 10));
+        if span.high.0 <= today && !span.may_be_later {
             field.range.1 = Some("today".to_owned());
             field
                 .remarks
                 .push("LOOK: none lies in the future: where one may, take max = \"today\" out".to_owned());
         }
+    }
+}
+
+/// From when to when the days of a column go, with the texts of both.
+struct Span {
+    low: (Date, String),
+    high: (Date, String),
+    /// Whether there may be later ones in the last year: of days that read with day and month turned about, too, the
+    /// extremes were told by another form.
+    may_be_later: bool,
+}
+
+impl Span {
+    /// By the form that reads most of them, and each of the others by its own.
+    fn of(column: &Column, best: u8, today: Date) -> Option<Self> {
+        let read = |text: &str, number: u8| {
+            let pattern = DatePattern::new(form(number)).ok()?;
+            let day = |text: &str| match pattern.read(text, today) {
+                DateReading::Day { date, .. } => Some(date),
+                _ => None,
+            };
+            day(text).or_else(|| day(text.split(['T', ' ']).next()?))
+        };
+        let mut span: Option<Self> = None;
+        for (class, seen) in column.classes() {
+            let (Class::Date(own) | Class::Datetime(own)) = class else { continue };
+            for text in [&seen.lowest, &seen.highest] {
+                let Some(date) = read(text, best).or_else(|| read(text, own)) else { continue };
+                let this = || (date, text.clone());
+                let span =
+                    span.get_or_insert_with(|| Self { low: this(), high: this(), may_be_later: false });
+                if date < span.low.0 {
+                    span.low = this();
+                }
+                if date > span.high.0 {
+                    span.high = this();
+                }
+                span.may_be_later |= own != best && date.year() == today.year();
+            }
+        }
+        span
     }
 }
 
