@@ -226,7 +226,7 @@ fn what_a_column_holds_is_drafted_with_its_evidence() {
 #[test]
 fn a_draft_takes_its_own_sample_however_it_is_written() {
     type Cell = fn(usize) -> String;
-    let cases: [(&str, Cell); 27] = [
+    let cases: [(&str, Cell); 32] = [
         ("text", |n| match n {
             9 => "n/a".to_owned(),
             _ => format!("6{:02} {:03} {:03}", n % 100, n * 7 % 1000, n * 13 % 1000),
@@ -242,6 +242,11 @@ fn a_draft_takes_its_own_sample_however_it_is_written() {
         ("integer", |n| format!("\u{2212}{n}")),
         ("date", |n| format!("{:02}.{:02}.19{:02}", n % 28 + 1, n % 12 + 1, n % 100)),
         ("date", |n| format!("{}/{}/2024", n % 12 + 1, n % 28 + 1)),
+        ("date", |n| format!("{}. {}. 2024", n % 28 + 1, n % 12 + 1)),
+        ("date", |n| format!("{:02}.{:02}.2024.", n % 28 + 1, n % 12 + 1)),
+        ("date", |n| format!("2024. {:02}. {:02}.", n % 12 + 1, n % 28 + 1)),
+        ("date", |n| format!("2024年{}月{}日", n % 12 + 1, n % 28 + 1)),
+        ("datetime", |n| format!("{}. {}. 2024 {}:{:02}", n % 28 + 1, n % 12 + 1, n % 24, n % 60)),
         // The oldest day reads in either order, and the order is told by others.
         ("date", |n| ["05/04/1957", "11/09/2011", "02/27/1990"][n % 3].to_owned()),
         ("date", |n| format!("{}-{}-2024", n % 28 + 1, ["Jan", "Feb", "Dec"][n % 3])),

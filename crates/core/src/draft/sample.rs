@@ -103,7 +103,7 @@ struct Value {
 #[derive(Debug, Clone, Copy)]
 struct Known {
     class: u8,
-    forms: u16,
+    forms: u32,
     around: u8,
     month: u8,
 }
@@ -236,7 +236,7 @@ impl Column {
 
     /// What is known of a text of a class.
     #[inline]
-    fn known_of(&mut self, slot: usize, class: Class, forms: u16, text: &[u8]) -> Known {
+    fn known_of(&mut self, slot: usize, class: Class, forms: u32, text: &[u8]) -> Known {
         let (mut around, mut month) = (slots::NONE, slots::NONE);
         if class == Class::Text {
             around = self.around.slot(text, AroundNumber::of);
@@ -291,7 +291,7 @@ impl Column {
         let whole = std::str::from_utf8(text).ok()?;
         let (class, forms) = kinds.class(whole);
         let slot = self.class_slot(class, row, whole);
-        let forms = forms.iter().fold(0_u16, |bits, form| bits | 1 << form);
+        let forms = forms.iter().fold(0_u32, |bits, form| bits | 1 << form);
         let known = self.known_of(slot, class, forms, text);
         self.count(known);
         if let Some((class, seen)) = self.classes.get_mut(slot) {

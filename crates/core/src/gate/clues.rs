@@ -130,6 +130,13 @@ pub fn date_candidates() -> Vec<DatePattern> {
         "d. MMMM yyyy",
         "dd-MMM-yyyy",
         "dd-MMM-yy",
+        "d. M. yyyy",
+        "d. M. yyyy.",
+        "d.M.yyyy.",
+        "yyyy. M. d.",
+        "yyyy.M.d.",
+        "yyyy年M月d日",
+        "yyyy년 M월 d일",
     ] {
         sources.push(pattern.to_owned());
     }

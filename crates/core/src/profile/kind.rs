@@ -66,7 +66,7 @@ pub enum Mark {
 }
 
 /// The common forms of days. Where two read a cell alike, the first counts, and its twin is told of.
-const FORMS: [&str; 15] = [
+const FORMS: [&str; 22] = [
     "yyyy-MM-dd",
     "dd/MM/yyyy",
     "MM/dd/yyyy",
@@ -82,6 +82,13 @@ const FORMS: [&str; 15] = [
     "dd.MM.yy",
     "d-MMM-yy",
     "d-MMM-yyyy",
+    "d. M. yyyy",
+    "d. M. yyyy.",
+    "d.M.yyyy.",
+    "yyyy. M. d.",
+    "yyyy.MM.dd.",
+    "yyyy年M月d日",
+    "yyyy년 M월 d일",
 ];
 
 /// The readers of the kinds.
@@ -118,13 +125,10 @@ impl Kinds {
             if let Some(class) = time_class(text) {
                 return (class, Vec::new());
             }
-            let (day, has_time) = match text.split_once(['T', ' ']) {
-                Some((day, time)) if is_clock(time) => (day, true),
-                _ => (text, false),
-            };
-            let forms = self.forms_of(day);
+            let parts = day_and_time(text);
+            let forms = self.forms_of(parts.map_or(text, |parts| parts.0));
             if let Some(&form) = forms.first() {
-                return (if has_time { Class::Datetime(form) } else { Class::Date(form) }, forms);
+                return (if parts.is_some() { Class::Datetime(form) } else { Class::Date(form) }, forms);
             }
         }
         let class = if truth::read(text).is_some() {
@@ -167,8 +171,7 @@ impl Kinds {
 
     /// The day that a text gives in a form.
     pub(super) fn day(&self, text: &str, form: u8) -> Option<Date> {
-        let day =
-            text.split_once(['T', ' ']).filter(|(_, time)| time.contains(':')).map_or(text, |parts| parts.0);
+        let day = day_and_time(text).map_or(text, |parts| parts.0);
         match self.forms.get(usize::from(form))?.read(day, self.today) {
             DateReading::Day { date, .. } => Some(date),
             _ => None,
@@ -263,6 +266,14 @@ pub(crate) fn twins_of(number: u8) -> Vec<u8> {
 
 /// How many forms there are.
 pub(crate) const COUNT: usize = FORMS.len();
+
+/// A day and the time of day behind it; the day may hold spaces.
+pub(crate) fn day_and_time(text: &str) -> Option<(&str, &str)> {
+    let parts = text.match_indices(['T', ' ']).filter_map(|(at, mark)| {
+        text.split_at_checked(at).and_then(|(day, rest)| Some((day, rest.strip_prefix(mark)?)))
+    });
+    parts.into_iter().find(|(_, time)| is_clock(time))
+}
 
 /// Whether a text is a time of day, perhaps with a fraction or its distance from UTC.
 fn is_clock(text: &str) -> bool {

@@ -9,7 +9,7 @@ use super::options::Limits;
 use super::stream::TextStream;
 use crate::error::Error;
 use tidy_gate_core::block::{Block, OpenRow};
-use tidy_gate_core::scan::{Cut, Dialect, PADDING, RowIndex, RowWalk, index, walk_row};
+use tidy_gate_core::scan::{Cut, Dialect, PADDING, RowIndex, RowWalk, SheetMark, index, walk_row};
 
 /// So many bytes are read at once, unless a test reads fewer.
 pub(crate) const BLOCK: usize = 256 << 10;
@@ -213,7 +213,9 @@ fn last_rows(content: &[u8], ends: &[u32], (dialect, is_wide): (Dialect, bool)) 
         let filled = row.iter().filter(|end| {
             let cell = content.get(from..**end as usize).unwrap_or_default();
             from = **end as usize + 1;
-            !cell.iter().all(|byte| byte.is_ascii_whitespace() || *byte == dialect.quote)
+            // A formula that was never calculated leaves its mark alone.
+            let is_stale = |byte| dialect.marks && byte == SheetMark::Stale.byte();
+            !cell.iter().all(|byte| byte.is_ascii_whitespace() || *byte == dialect.quote || is_stale(*byte))
         });
         let filled = filled.count();
         if filled == 0 {

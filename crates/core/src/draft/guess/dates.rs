@@ -3,7 +3,7 @@
 use crate::draft::model::DraftField;
 use crate::draft::sample::Column;
 use crate::numerals::grouped;
-use crate::profile::{Class, form, half_day_form, twins_of};
+use crate::profile::{Class, day_and_time, form, half_day_form, twins_of};
 use crate::schema::raw::KindName;
 use crate::value::{Date, DatePattern, DateReading};
 
@@ -71,7 +71,7 @@ impl Span {
                 DateReading::Day { date, .. } => Some(date),
                 _ => None,
             };
-            day(text).or_else(|| day(text.split(['T', ' ']).next()?))
+            day(text).or_else(|| day(day_and_time(text)?.0))
         };
         let mut span: Option<Self> = None;
         for (class, seen) in column.classes() {
@@ -99,7 +99,7 @@ fn moments(column: &Column, pattern: &str) -> Vec<String> {
     let classes = column.classes();
     let seen = classes.iter().filter(|class| matches!(class.0, Class::Datetime(_))).map(|class| &class.1);
     let texts = seen.flat_map(|seen| [&seen.first.1, &seen.lowest, &seen.highest]);
-    let times = texts.filter_map(|text| text.split_once(' ')).map(|(_, time)| time);
+    let times = texts.filter_map(|text| day_and_time(text)).map(|(_, time)| time);
     different(times.map(|time| format!("{pattern} {}", time_form(time))))
 }
 

@@ -22,7 +22,7 @@ pub(in crate::draft) struct Seen {
 #[derive(Debug, Clone, Copy)]
 pub(super) struct Quick {
     pub(super) class: Class,
-    pub(super) forms: u16,
+    pub(super) forms: u32,
     pub(super) number: f64,
     pub(super) digits: (u32, u32),
 }

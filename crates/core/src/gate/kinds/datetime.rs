@@ -67,9 +67,11 @@ impl Judging for Datetime {
         let text = given.text;
         self.moment(text).map(Value::Moment).ok_or_else(|| {
             // The day is one, its time is not.
-            let day = text.split(['T', ' ']).next().unwrap_or(text);
-            let reads = |form: &MomentPattern| form.reads_day(day, self.today);
-            let is_day = Date::iso(day).is_some() || self.forms.iter().any(reads);
+            let reads = |day: &str| {
+                Date::iso(day).is_some() || self.forms.iter().any(|form| form.reads_day(day, self.today))
+            };
+            let ends = text.match_indices(['T', ' ']).map(|(at, _)| at).chain([text.len()]);
+            let is_day = ends.into_iter().any(|end| text.get(..end).is_some_and(reads));
             Verdict::one(if is_day { Code::TimeBad } else { Code::DateBad })
         })
     }
