@@ -9,7 +9,7 @@ mod seen;
 mod spread;
 
 pub use column::{ColumnProfile, Oddity};
-pub(crate) use kind::{COUNT as FORM_COUNT, Kinds, day_and_time, form, half_day_form, plainly, twins_of};
+pub(crate) use kind::{COUNT as FORM_COUNT, Kinds, day_and_time, form, plainly, time_form, twins_of};
 pub use kind::{Class, Mark};
 pub(crate) use likely::Likely;
 pub use profiler::{Profiler, RowLook};

@@ -68,3 +68,95 @@ fn dates_as_people_write_them() {
     }
     assert!(wrong.is_empty(), "{} are read otherwise:\n{}", wrong.len(), wrong.join("\n"));
 }
+
+/// What stands in a column of days or moments that nobody stated the form of, and what the plan of its cause says.
+#[test]
+fn a_form_that_nobody_stated_is_told_and_the_plan_of_its_cause_reads_all() {
+    for (kind, cells, forms) in [
+        ("date", ["15. 3. 1960", "1. 12. 1999", "30. 6. 2001"], "\"d. M. yyyy\""),
+        ("date", ["2024年5月1日", "2023年12月31日", "1999年1月9日"], "\"yyyy年M月d日\""),
+        ("date", ["15.3.1960.", "1.12.1999.", "30.6.2001."], "\"d.M.yyyy.\""),
+        ("datetime", ["15.03.2020 10:05", "01.12.2020 09:30", "24.12.2021 23:15"], "\"d.M.yyyy HH:mm\""),
+        (
+            "datetime",
+            ["15. 3. 2020 10:05:00", "1. 12. 2020 9:30", "24. 12. 2021 23:15"],
+            "\"d. M. yyyy H:mm\", \"d. M. yyyy HH:mm\", \"d. M. yyyy HH:mm:ss\"",
+        ),
+        (
+            "datetime",
+            ["3/15/2020 10:05 PM", "12/1/2020 9:30 AM", "12/24/2021 1:15 PM"],
+            "\"M/d/yyyy h:mm a\"",
+        ),
+    ] {
+        let folder = Folder::new();
+        let schema = format!(
+            "format = 1\nrecord = \"t\"\nkey = [\"k\"]\n[[field]]\nname = \"k\"\nkind = \"text\"\n[[field]]\nname = \"at\"\nkind = \"{kind}\"\n"
+        );
+        let rows = cells.iter().enumerate().map(|(row, cell)| format!("K{row};{cell}\n"));
+        folder
+            .write("r.record.toml", schema)
+            .write("table.csv", format!("k;at\n{}", rows.collect::<String>()));
+        let report = folder.report("");
+        let plan = report["causes"][0]["remedy"]["plan"].as_str().unwrap_or_default().to_owned();
+        assert!(plan.contains(&format!("dates = [{forms}]")), "{report}");
+        folder.write("p.plan.toml", format!("format = 1\nrecord = \"r.record.toml\"\n{plan}"));
+        let again = folder.run("check table.csv --plan p.plan.toml");
+        assert_eq!(again.code, 0, "{}{}", again.out, again.err);
+    }
+}
+
+/// The forms that a plan states are those of the file's cells: defaults, rules and existing records are in the target's.
+#[test]
+fn forms_of_a_file_change_nothing_in_what_is_there() {
+    let folder = Folder::new();
+    let field = |name: &str, kind: &str, more: &str| {
+        format!("[[field]]\nname = \"{name}\"\nkind = \"{kind}\"\n{more}")
+    };
+    folder.write(
+        "r.record.toml",
+        format!(
+            "format = 1\nrecord = \"t\"\nkey = [\"k\"]\n{}{}{}{}{}[[rule]]\nname = \"late\"\nwhen = \"n IS NOT NULL\"\n\
+             must = \"d > DATE '2021-01-01'\"\n",
+            field("k", "text", ""),
+            field("d", "date", "default = \"2022-02-03\"\n"),
+            field("at", "datetime", "default = \"2022-02-03T10:00\"\n"),
+            field("h", "time", "default = \"10:00\"\n"),
+            field("n", "integer", "")
+        ),
+    );
+    folder.write("e.csv", "k,d,at,h,n\nA,2020-01-02,2020-01-02T09:00,09:00,\nB,2021-03-04,,,\n");
+    let read = |head: &str, dates: &str| format!("{head}\n{dates}\n");
+    let of_fields = read("[read.fields.d]", "dates = [\"d.M.yyyy\"]")
+        + &read("[read.fields.at]", "dates = [\"d.M.yyyy H.mm\"]")
+        + &read("[read.fields.h]", "times = [\"H.mm\"]");
+    let of_all = read("[read]", "dates = [\"d.M.yyyy\", \"d.M.yyyy H.mm\"]\ntimes = [\"H.mm\"]");
+    for stated in [of_fields, of_all] {
+        let plan = format!(
+            "format = 1\nrecord = \"r.record.toml\"\nmode = \"both\"\n{stated}[existing]\nfile = \"e.csv\"\n"
+        );
+        folder.write("p.plan.toml", plan);
+        folder.write("table.csv", "k,d,at,h,n\nA,,,,5\nB,4.3.2021,5.6.2021 7.08,8.15,6\nC,,,,\n");
+        let ran = folder.run("check table.csv --plan p.plan.toml --format json --ready ready.csv --force");
+        let report: serde_json::Value = serde_json::from_str(&ran.out).unwrap();
+        let told: Vec<_> =
+            report["findings"].as_array().unwrap().iter().map(|told| (&told["code"], &told["row"])).collect();
+        assert_eq!(told, [(&"rule-broken".into(), &2.into())], "{stated}");
+        assert_eq!(
+            folder.read("ready.csv"),
+            "k,d,at,h,n\nB,2021-03-04,2021-06-05T07:08:00,08:15:00,6\nC,2022-02-03,2022-02-03T10:00:00,10:00:00,\n"
+        );
+        assert_eq!(report["effects"]["records"]["changed"], 1);
+    }
+    // A form is for a field that has such values.
+    for (field, key) in [("k", "dates"), ("n", "times"), ("h", "dates"), ("d", "times")] {
+        let plan =
+            format!("format = 1\nrecord = \"r.record.toml\"\n[read.fields.{field}]\n{key} = [\"HH\"]\n");
+        folder.write("p.plan.toml", plan);
+        let ran = folder.run("check table.csv --plan p.plan.toml");
+        assert!(
+            ran.code == 2 && ran.err.contains(&format!("`{key}` is stated for `{field}`, which is no")),
+            "{}",
+            ran.err
+        );
+    }
+}

@@ -120,18 +120,25 @@ impl Weigher<'_> {
             }
         };
         let code = if is_open { CauseCode::DateOrder } else { CauseCode::DateForm };
-        let is_plain = field.stated.kind == KindName::Date;
+        // A moment is a day with a time of day behind it.
+        let with_times = |form: &String| match field.stated.kind {
+            KindName::Date => vec![form.clone()],
+            _ => all.times.iter().map(|time| format!("{form} {time}")).collect(),
+        };
+        let own = chosen.as_ref().map(with_times).unwrap_or_default();
         let ask = || {
             Remedy::sender(format!(
                 "Please say in which order day and month stand in {title}: no date in it tells."
             ))
         };
         let (explanation, remedy) = match chosen {
-            Some(form) if is_plain => {
-                let mut forms = vec![form.clone()];
+            Some(_) if !own.is_empty() => {
+                let form = own.join(" or ");
+                let mut forms = own;
                 if widest < all.cells {
-                    let stated = field.stated.dates.iter().filter(|stated| **stated != form);
-                    forms.extend(stated.cloned());
+                    let stated = field.stated.dates.iter().filter(|stated| !forms.contains(stated));
+                    let stated: Vec<String> = stated.cloned().collect();
+                    forms.extend(stated);
                 }
                 let dates = fragment::texts(forms.iter().map(String::as_str));
                 let plan = fragment::table(&["read", "fields", &field.name], &[("dates".to_owned(), dates)]);

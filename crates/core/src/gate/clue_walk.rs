@@ -1,10 +1,11 @@
 //! What is asked of rows once more where all their clues together leave something open.
 
 use super::assembly::Gate;
-use super::clues::{Clues, date_candidates, reads};
+use super::clues::{Clues, date_candidates, day_of, reads};
 use super::judge::Judge;
 use super::state::RunState;
 use crate::block::Block;
+use crate::profile::time_form;
 use crate::rows::{Cells, text_of};
 use crate::value::DatePattern;
 
@@ -15,14 +16,27 @@ pub struct DateCount {
     pub cells: u64,
     /// Those that each candidate reads.
     pub read: Vec<u64>,
+    /// The forms of the times of day behind them, where they are moments; a few.
+    pub times: Vec<String>,
 }
+
+/// No column writes times of day in more forms.
+const MOST_TIMES: usize = 4;
 
 impl DateCount {
     /// Takes up what was counted elsewhere.
     pub fn join(&mut self, other: &Self) {
         self.cells += other.cells;
+        other.times.iter().for_each(|form| self.add_time(form));
         self.read.resize(self.read.len().max(other.read.len()), 0);
         self.read.iter_mut().zip(&other.read).for_each(|(sum, one)| *sum += one);
+    }
+
+    fn add_time(&mut self, form: &str) {
+        if self.times.len() < MOST_TIMES && !self.times.iter().any(|known| known == form) {
+            self.times.push(form.to_owned());
+            self.times.sort();
+        }
     }
 }
 
@@ -118,12 +132,16 @@ impl<'g> Texts<'g> {
     /// Counts what these forms (one bit each) read of a column's dates.
     #[must_use]
     pub fn dates(&self, block: &Block, column: usize, forms: u64) -> DateCount {
-        let mut count = DateCount { cells: 0, read: vec![0; self.candidates.len()] };
+        let mut count = DateCount { read: vec![0; self.candidates.len()], ..DateCount::default() };
         let today = self.gate.settings().today;
         self.each(block, column, |_, text| {
             if !text.is_empty() {
                 count.cells += 1;
-                let mask = reads(&self.candidates, text, today, forms);
+                let (day, time) = day_of(self.gate, column, text).unwrap_or(("", None));
+                let mask = reads(&self.candidates, day, today, forms);
+                if let Some(time) = time.filter(|_| mask != 0) {
+                    count.add_time(&time_form(time));
+                }
                 for (at, slot) in count.read.iter_mut().enumerate() {
                     *slot += mask >> at & 1;
                 }

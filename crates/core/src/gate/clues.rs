@@ -2,6 +2,7 @@
 //! with a unit. A clue alone proves nothing; [`crate::causes`] weighs all of them.
 
 use super::assembly::Gate;
+use super::compiled::Compiled;
 use super::kinds::Value;
 use super::mark::Mark;
 use super::row_kinds::{self, RowKind, RowSigns};
@@ -9,6 +10,7 @@ use super::tallies::Counted;
 use super::verdict::Verdict;
 use crate::block::Block;
 use crate::catalogue::{Code, Level};
+use crate::profile::day_and_time;
 use crate::rows::{Cells, text_of};
 use crate::schema::Kind;
 use crate::straight::BuildStraight;
@@ -269,7 +271,8 @@ impl<'g> ClueMaker<'g> {
                 None => Hint::None,
             },
             Code::DateBad | Code::DateImpossible | Code::DateUnclear => {
-                Hint::Dates(reads(&self.candidates, text, self.gate.settings().today, u64::MAX))
+                let day = day_of(self.gate, column, text).map_or("", |parts| parts.0);
+                Hint::Dates(reads(&self.candidates, day, self.gate.settings().today, u64::MAX))
             }
             Code::OutOfRange => self.moved(column, text).map_or(Hint::None, Hint::Moved),
             _ => Hint::None,
@@ -360,6 +363,18 @@ impl Clue {
         let counted = mark.counted();
         (self.column, self.code, self.level, self.rule)
             == (counted.column, counted.code, counted.level, counted.rule)
+    }
+}
+
+/// The day that a cell of dates should hold; where the column holds moments, with the time of day behind it.
+pub(super) fn day_of<'t>(
+    gate: &Compiled,
+    column: usize,
+    text: &'t str,
+) -> Option<(&'t str, Option<&'t str>)> {
+    match gate.field(column).map(|field| &field.kind) {
+        Some(Kind::Datetime { .. }) => day_and_time(text).map(|(day, time)| (day, Some(time))),
+        _ => Some((text, None)),
     }
 }
 

@@ -117,16 +117,19 @@ impl Program {
 
     /// The program of a field.
     pub(crate) fn of(field: &Field, schema: &RecordSchema, settings: &Settings, reading: &Reading) -> Self {
-        let from = From { schema, settings, reading };
-        match &field.stated.many {
-            Some(many) => Self::Many(many::Many::new(Self::boxed(field, from), many, &schema.picklists)),
-            None => Self::of_one(field, from),
-        }
+        Self::made(field, From { schema, settings, reading, is_own: false })
     }
 
     /// The rules by which values in the target's own form are read, whatever a plan says of cells.
     pub(crate) fn own(field: &Field, schema: &RecordSchema, settings: &Settings) -> Self {
-        Self::of(field, schema, settings, &Reading::default())
+        Self::made(field, From { schema, settings, reading: &Reading::default(), is_own: true })
+    }
+
+    fn made(field: &Field, from: From<'_>) -> Self {
+        match &field.stated.many {
+            Some(many) => Self::Many(many::Many::new(Self::boxed(field, from), many, &from.schema.picklists)),
+            None => Self::of_one(field, from),
+        }
     }
 
     /// Whether it is a date that stands in ISO form in the target.

@@ -36,6 +36,10 @@ pub struct Plan {
     pub reading_of: BTreeMap<usize, Reading>,
     /// The forms of dates of single fields.
     pub dates_of: BTreeMap<usize, Vec<DatePattern>>,
+    /// The forms of days with times of single fields.
+    pub moments_of: BTreeMap<usize, Vec<MomentPattern>>,
+    /// The forms of times of single fields.
+    pub times_of: BTreeMap<usize, Vec<TimePattern>>,
     /// The columns that it names.
     pub columns: Vec<PlanColumn>,
     /// Values for blank cells and fields without a column, by the number of the field.

@@ -287,8 +287,18 @@ fn time_class(text: &str) -> Option<Class> {
     half_day_form(text).map(|_| Class::HalfDayTime)
 }
 
+/// The form of a time of day.
+pub(crate) fn time_form(time: &str) -> String {
+    if let Some(form) = half_day_form(time) {
+        return form.to_owned();
+    }
+    let hours = if time.find(':') == Some(1) { "H" } else { "HH" };
+    let seconds = if time.matches(':').count() > 1 { ":ss" } else { "" };
+    format!("{hours}:mm{seconds}")
+}
+
 /// The form of a time of twelve hours.
-pub(crate) fn half_day_form(text: &str) -> Option<&'static str> {
+fn half_day_form(text: &str) -> Option<&'static str> {
     if !text.ends_with(['m', 'M', '.']) {
         return None;
     }

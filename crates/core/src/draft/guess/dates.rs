@@ -3,7 +3,7 @@
 use crate::draft::model::DraftField;
 use crate::draft::sample::Column;
 use crate::numerals::grouped;
-use crate::profile::{Class, day_and_time, form, half_day_form, twins_of};
+use crate::profile::{Class, day_and_time, form, time_form, twins_of};
 use crate::schema::raw::KindName;
 use crate::value::{Date, DatePattern, DateReading};
 
@@ -111,16 +111,6 @@ fn different(forms: impl Iterator<Item = String>) -> Vec<String> {
         }
         known
     })
-}
-
-/// The form of a time of day.
-fn time_form(time: &str) -> String {
-    if let Some(form) = half_day_form(time) {
-        return form.to_owned();
-    }
-    let hours = if time.find(':') == Some(1) { "H" } else { "HH" };
-    let seconds = if time.matches(':').count() > 1 { ":ss" } else { "" };
-    format!("{hours}:mm{seconds}")
 }
 
 /// The forms of the times of a column, by the cells that are remembered; none where all are of twenty-four hours.

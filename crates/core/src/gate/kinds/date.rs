@@ -59,11 +59,11 @@ pub(crate) enum DateVerdict {
 impl Dates {
     pub(super) fn of(field: &Field, from: From<'_>) -> Option<Self> {
         let Kind::Date { dates, range } = &field.kind else { return None };
-        let (settings, stated) = (from.settings, from.settings.dates.as_slice());
-        let number = from.schema.field(&field.name);
-        let planned = number.and_then(|number| settings.plan.dates_of.get(&number));
+        let planned =
+            from.plan().zip(from.number(field)).and_then(|(plan, number)| plan.dates_of.get(&number));
         let planned = planned.map(Vec::as_slice).unwrap_or_default();
-        Some(Self::new(dates, planned, stated, range, settings.today, from.reading.months.as_ref()))
+        let stated = if from.is_own { &[][..] } else { from.settings.dates.as_slice() };
+        Some(Self::new(dates, planned, stated, range, from.settings.today, from.reading.months.as_ref()))
     }
 
     /// `own` are the forms of the record schema, `planned` those that a plan states for reading this field, `stated`

@@ -37,7 +37,11 @@ impl Datetime {
                 MomentBound::Today => day.instant() + if is_end { 86_400_000_000_000 - 1 } else { 0 },
             })
         };
-        let forms = if dates.is_empty() { &from.settings.plan.moments } else { dates };
+        let planned = from.plan().map(|plan| {
+            let of_field = from.number(field).and_then(|number| plan.moments_of.get(&number));
+            of_field.unwrap_or(if dates.is_empty() { &plan.moments } else { dates })
+        });
+        let forms = planned.unwrap_or(dates);
         Some(Self {
             forms: forms.iter().map(|form| form.clone().in_language(reading.months.as_ref())).collect(),
             zone: reading.zone.clone(),

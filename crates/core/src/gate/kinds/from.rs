@@ -1,8 +1,8 @@
 //! What the rules of a kind are made of.
 
 use crate::gate::settings::Settings;
-use crate::plan::Reading;
-use crate::schema::RecordSchema;
+use crate::plan::{Plan, Reading};
+use crate::schema::{Field, RecordSchema};
 
 /// What a kind is made of, beside its field.
 #[derive(Clone, Copy)]
@@ -11,4 +11,18 @@ pub(crate) struct From<'a> {
     pub(crate) settings: &'a Settings,
     /// How the cells of the field are read.
     pub(crate) reading: &'a Reading,
+    /// Whether values in the target's own form are read, and not the cells of a file.
+    pub(crate) is_own: bool,
+}
+
+impl From<'_> {
+    /// What the plan states for the cells of the file, where it is they that are read.
+    pub(super) fn plan(&self) -> Option<&Plan> {
+        (!self.is_own).then_some(&self.settings.plan)
+    }
+
+    /// The number of a field.
+    pub(super) fn number(&self, field: &Field) -> Option<usize> {
+        self.schema.field(&field.name)
+    }
 }

@@ -25,11 +25,11 @@ pub(crate) struct Time {
 impl Time {
     pub(super) fn of(field: &Field, from: From<'_>) -> Option<Self> {
         let Kind::Time { times, range } = &field.kind else { return None };
-        Some(Self {
-            times: if times.is_empty() { from.settings.plan.times.clone() } else { times.clone() },
-            own: times.clone(),
-            range: range.clone(),
-        })
+        let planned = from.plan().map(|plan| {
+            let of_field = from.number(field).and_then(|number| plan.times_of.get(&number));
+            of_field.unwrap_or(if times.is_empty() { &plan.times } else { times })
+        });
+        Some(Self { times: planned.unwrap_or(times).clone(), own: times.clone(), range: range.clone() })
     }
 
     fn time(&self, text: &str) -> Option<TimeOfDay> {

@@ -24,11 +24,7 @@ pub(super) fn reading(raw: &RawPlan, schema: &RecordSchema, plan: &mut Plan, fau
                 .extend(pattern.map_err(|fault| faults.push(Fault::new(source.span(), fault.to_string()))));
         }
     }
-    let times = few_forms(read.times.as_deref().unwrap_or_default(), faults);
-    let time = |source: &Spanned<String>| {
-        TimePattern::new(source.get_ref()).map_err(|fault| faults.push(Fault::new(source.span(), fault))).ok()
-    };
-    plan.times = times.iter().filter_map(time).collect();
+    plan.times = times(read, faults);
     for (name, one) in &read.fields {
         let Some(field) = field_of(name, &one.span(), schema, faults) else { continue };
         let raw = one.get_ref();
@@ -36,15 +32,74 @@ pub(super) fn reading(raw: &RawPlan, schema: &RecordSchema, plan: &mut Plan, fau
             faults.push(Fault::new(one.span(), "`fields` cannot stand within a field"));
         }
         plan.reading_of.insert(field, merged(raw, &plan.reading, faults));
-        let dates = forms(raw, faults);
-        if !dates.is_empty() {
-            if !matches!(schema.fields.get(field).map(|field| &field.kind), Some(Kind::Date { .. })) {
-                let span = raw.dates.iter().flatten().next().map_or(one.span(), Spanned::span);
-                faults.push(Fault::new(span, format!("`dates` is stated for `{name}`, which is no date")));
-            }
-            plan.dates_of.insert(field, dates);
+        forms_of(raw, (field, name), schema, plan, faults);
+    }
+}
+
+/// The forms in which the cells of one field write days, moments or times.
+fn forms_of(
+    raw: &RawRead,
+    (field, name): (usize, &str),
+    schema: &RecordSchema,
+    plan: &mut Plan,
+    faults: &mut Vec<Fault>,
+) {
+    let kind = schema.fields.get(field).map(|field| &field.kind);
+    let mut other = |key: &str, sources: &Option<Vec<Spanned<String>>>, kind: &str| {
+        let first = sources.iter().flatten().next();
+        let fault = |first: &Spanned<String>| {
+            Fault::new(first.span(), format!("`{key}` is stated for `{name}`, which is no {kind}"))
+        };
+        faults.extend(first.map(fault));
+    };
+    match kind {
+        Some(Kind::Date { .. } | Kind::Datetime { .. }) => other("times", &raw.times, "time"),
+        Some(Kind::Time { .. }) => other("dates", &raw.dates, "date"),
+        _ => {
+            other("dates", &raw.dates, "date");
+            other("times", &raw.times, "time");
         }
     }
+    match kind {
+        Some(Kind::Date { .. }) => {
+            let dates = read_forms(
+                &raw.dates,
+                |text| DatePattern::new(text).map_err(|fault| fault.to_string()),
+                faults,
+            );
+            plan.dates_of.extend((!dates.is_empty()).then_some((field, dates)));
+        }
+        Some(Kind::Datetime { .. }) => {
+            let moments = read_forms(
+                &raw.dates,
+                |text| MomentPattern::new(text).map_err(|fault| fault.to_string()),
+                faults,
+            );
+            plan.moments_of.extend((!moments.is_empty()).then_some((field, moments)));
+        }
+        Some(Kind::Time { .. }) => {
+            let times = times(raw, faults);
+            plan.times_of.extend((!times.is_empty()).then_some((field, times)));
+        }
+        _ => {}
+    }
+}
+
+fn times(raw: &RawRead, faults: &mut Vec<Fault>) -> Vec<TimePattern> {
+    read_forms(&raw.times, |text| TimePattern::new(text).map_err(|fault| fault.to_string()), faults)
+}
+
+/// The forms of a list, as far as they are sound.
+fn read_forms<T>(
+    sources: &Option<Vec<Spanned<String>>>,
+    form: impl Fn(&str) -> Result<T, String>,
+    faults: &mut Vec<Fault>,
+) -> Vec<T> {
+    let few = few_forms(sources.as_deref().unwrap_or_default(), faults);
+    let read = |source: &Spanned<String>| {
+        form(source.get_ref()).map_err(|fault| faults.push(Fault::new(source.span(), fault))).ok()
+    };
+    few.iter().filter_map(read).collect()
 }
 
 /// The language of month names and the zone of datetimes.
@@ -70,16 +125,6 @@ fn language_and_zone(raw: &RawRead, reading: &mut Reading, faults: &mut Vec<Faul
             faults.push(fault.help("use a name of the IANA Time Zone Database, such as \"Europe/London\""));
         }
     }
-}
-
-fn forms(raw: &RawRead, faults: &mut Vec<Fault>) -> Vec<DatePattern> {
-    let few = few_forms(raw.dates.as_deref().unwrap_or_default(), faults);
-    let read = |source: &Spanned<String>| {
-        DatePattern::new(source.get_ref())
-            .map_err(|fault| faults.push(Fault::new(source.span(), fault.to_string())))
-            .ok()
-    };
-    few.iter().filter_map(read).collect()
 }
 
 /// How cells are read: what is stated, over what stands for all.
