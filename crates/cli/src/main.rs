@@ -5,6 +5,7 @@ mod commands;
 mod dispatch;
 mod ended;
 mod failure;
+mod free_name;
 mod interrupt;
 mod manner;
 mod mishap;

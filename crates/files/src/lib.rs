@@ -40,7 +40,7 @@ pub use lists::ListFiles;
 pub use made_rows::MadeRows;
 pub use marked::{MARKED_ENDINGS, mark, marked_ending};
 pub use mended::{MENDED_ENDINGS, MendSum, Mending, is_mended_anew, mend};
-pub use output::{Output, Outputs};
+pub use output::{Output, Outputs, other_names};
 pub use reconcile_file::reconcile;
 pub use rounds_walk::gather;
 pub use row_output::RowOutput;

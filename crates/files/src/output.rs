@@ -7,3 +7,4 @@ mod placing;
 
 pub use one::Output;
 pub use outputs::Outputs;
+pub use placing::other_names;

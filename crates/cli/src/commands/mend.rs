@@ -4,6 +4,7 @@ use super::check::{Checked, Listed, check, checked};
 use crate::args::{FormatArg, MendArgs};
 use crate::ended::Ended;
 use crate::failure::Failure;
+use crate::free_name::log_name;
 use crate::interrupt;
 use crate::render::mended::{Mended, MendedCells};
 use crate::render::story::Context;
@@ -115,9 +116,7 @@ fn codes(words: &[String]) -> Result<Vec<Code>, Failure> {
 fn log_of(args: &MendArgs) -> Option<PathBuf> {
     args.log.clone().or_else(|| {
         let output = args.output.as_ref()?;
-        let mut name = output.file_name()?.to_owned();
-        name.push(".log.csv");
-        Some(output.with_file_name(name))
+        Some(output.with_file_name(log_name(output.file_name()?)))
     })
 }
 

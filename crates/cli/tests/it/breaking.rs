@@ -2,7 +2,7 @@
 //! number has. One message, exit code 2, and never a part of the rows.
 
 use crate::hostile::{archive, bounded, is_refused, sheet, workbook};
-use crate::tool::{Folder, ran};
+use crate::tool::{Folder, Ran, ran};
 
 const SCHEMA: &str = "format = 1\nrecord = \"t\"\nkey = [\"k\"]\n[[field]]\nname = \"k\"\nkind = \"text\"\n\
                       [[field]]\nname = \"n\"\nkind = \"text\"\n";
@@ -269,16 +269,54 @@ fn what_is_printed_to_be_typed_next_works_for_any_name() {
     follows(&folder, &told.out, "a record schema whose name is no text");
 }
 
-/// Runs the last command that a report prints, in a shell.
-fn follows(folder: &Folder, report: &str, what: &str) {
-    let lines: Vec<&str> = report.lines().skip_while(|line| line.trim() != "Next").collect();
-    let start = lines.iter().rposition(|line| line.trim_start().starts_with("tidy-gate ")).unwrap();
-    let typed: String = lines[start..].iter().map(|line| format!("{}\n", line.trim())).collect();
+/// The commands that a report prints to be typed next.
+fn printed(report: &str) -> Vec<String> {
+    let lines = report.lines().skip_while(|line| line.trim() != "Next").map(str::trim);
+    let mut commands: Vec<String> = Vec::new();
+    for line in lines {
+        match commands.last_mut().filter(|command| command.ends_with('\\')) {
+            Some(command) => *command = format!("{}{line}", command.trim_end_matches('\\')),
+            None if line.starts_with("tidy-gate ") => commands.push(line.to_owned()),
+            None => {}
+        }
+    }
+    commands
+}
+
+#[test]
+fn what_is_printed_works_again_where_its_outputs_are_there_already() {
+    let folder = folder();
+    folder.write("table.csv", "k,n\na,x\nb,\u{200b}y\n,z\n");
+    let mut file = "table.csv".to_owned();
+    for round in 1..4 {
+        // Twice: what the first time has written is there the second time.
+        for _ in 0..2 {
+            let told = folder.run(&format!("check {file} --record r.record.toml"));
+            let typed = printed(&told.out);
+            assert!(typed.iter().any(|command| command.contains("--marked marked")), "{}", told.out);
+            for command in typed {
+                let told = in_shell(&folder, &command);
+                assert!(matches!(told.code, 0 | 1), "{round}: {command}: {}", told.err);
+            }
+        }
+        file = format!("marked-{}.xlsx", round * 2);
+        assert!(folder.path(&file).exists(), "{:?}", folder.names());
+    }
+}
+
+/// Runs what is typed, in a shell.
+fn in_shell(folder: &Folder, typed: &str) -> Ran {
     let mut command = std::process::Command::new("bash");
-    command.args(["-c", &typed]).current_dir(folder.path(""));
+    command.args(["-c", typed]).current_dir(folder.path(""));
     let program = std::path::Path::new(env!("CARGO_BIN_EXE_tidy-gate")).parent().unwrap();
     let path = format!("{}:{}", program.display(), std::env::var("PATH").unwrap());
-    let told = ran(command.env("PATH", path).output().unwrap());
+    ran(command.env("PATH", path).output().unwrap())
+}
+
+/// Runs the last command that a report prints, in a shell.
+fn follows(folder: &Folder, report: &str, what: &str) {
+    let typed = printed(report).pop().unwrap();
+    let told = in_shell(folder, &typed);
     assert_eq!(
         (told.code, folder.read("ready.csv").as_str()),
         (0, "k,n\na,x\n"),

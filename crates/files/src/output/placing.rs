@@ -108,10 +108,14 @@ fn kept(place: &Path) -> io::Result<Option<NamedTempFile>> {
 
 /// A name like this one that is free.
 pub(super) fn free_name(path: &Path) -> PathBuf {
+    other_names(path).find(|path| path.symlink_metadata().is_err()).unwrap_or_else(|| path.to_owned())
+}
+
+/// Names like this one: `ready-2.csv` for `ready.csv`, and on.
+pub fn other_names(path: &Path) -> impl Iterator<Item = PathBuf> + use<'_> {
     let stem = path.file_stem().unwrap_or_default().to_string_lossy().into_owned();
     let ending = path.extension().map(|ending| format!(".{}", ending.to_string_lossy())).unwrap_or_default();
-    let numbered = |number| path.with_file_name(format!("{stem}-{number}{ending}"));
-    (2..).map(numbered).find(|path| path.symlink_metadata().is_err()).unwrap_or_else(|| path.to_owned())
+    (2..).map(move |number| path.with_file_name(format!("{stem}-{number}{ending}")))
 }
 
 #[cfg(test)]

@@ -2,6 +2,7 @@
 
 use super::context::Context;
 use super::verdict::{ended_early, holds_all, why_not_the_file};
+use crate::free_name::free;
 use crate::render::words::counted;
 use crate::terminal::shown;
 use tidy_gate_core::catalogue::{Code, Level};
@@ -9,6 +10,9 @@ use tidy_gate_core::causes::{Cause, CauseCode, RemedyKind};
 use tidy_gate_core::numerals::grouped;
 use tidy_gate_core::report::{Report, Total, Verdict};
 use tidy_gate_files::is_mended_anew;
+
+/// What a plan is called that the report proposes to write.
+const NEW_PLAN: &str = "new.plan.toml";
 
 /// One thing to do.
 #[derive(Debug)]
@@ -50,7 +54,8 @@ pub(super) fn steps(report: &Report, context: &Context) -> Vec<Step> {
     let is_beyond = report.effects.as_ref().is_some_and(|effects| effects.beyond.is_some());
     if is_beyond {
         let text = "Look at every cell that would change; if it is meant, permit more:";
-        let command = format!("{} effects {} --rows changes.csv", context.program, context.arguments);
+        let command =
+            format!("{} effects {} --rows {}", context.program, context.arguments, free("changes.csv"));
         steps.push(Step::run(text, command));
     }
     match report.gate {
@@ -71,7 +76,7 @@ pub(super) fn steps(report: &Report, context: &Context) -> Vec<Step> {
     let total = counts.stops + counts.warns + counts.notes;
     if total > 20 && !context.wrote_findings {
         let text = format!("All {} findings, one a line:", grouped(total));
-        steps.push(Step::run(text, context.again(" --findings findings.csv")));
+        steps.push(Step::run(text, context.again(&format!(" --findings {}", free("findings.csv")))));
     }
     steps
 }
@@ -80,7 +85,9 @@ pub(super) fn steps(report: &Report, context: &Context) -> Vec<Step> {
 fn loading(report: &Report, context: &Context) -> Vec<Step> {
     let again = |outputs: &str| context.again(outputs);
     let why = why_not_the_file(report);
-    let held = if report.counts.held > 0 && !context.wrote_held { " --held held.csv" } else { "" };
+    let takes_held = report.counts.held > 0 && !context.wrote_held;
+    let held = if takes_held { format!(" --held {}", free("held.csv")) } else { String::new() };
+    let ready = free("ready.csv");
     let why = if why.is_empty() { String::new() } else { format!("; {}", why.join("; ")) };
     if report.counts.ready == 0 {
         return vec![Step::said(format!("Load nothing: no row is ready{why}."))];
@@ -100,10 +107,10 @@ fn loading(report: &Report, context: &Context) -> Vec<Step> {
     }
     if why.is_empty() {
         let text = "Load the file, or have its rows written in the target's form:";
-        return vec![Step::run(text, again(" --ready ready.csv"))];
+        return vec![Step::run(text, again(&format!(" --ready {ready}")))];
     }
     let text = format!("Load the ready rows, not the file{why}. To have them written:");
-    vec![Step::run(text, again(&format!(" --ready ready.csv{held}")))]
+    vec![Step::run(text, again(&format!(" --ready {ready}{held}")))]
 }
 
 /// Stops that pairing the columns puts right.
@@ -135,7 +142,8 @@ fn mending(report: &Report, context: &Context) -> Vec<Step> {
                 let text = format!("If the first row holds no headings but a record, {names}:");
                 steps.push(Step::run(text, again(" --by-position")));
             }
-            let save = if context.pairing.contains("--plan ") { "" } else { " --save new.plan.toml" };
+            let is_planned = context.pairing.contains("--plan ");
+            let save = if is_planned { String::new() } else { format!(" --save {}", free(NEW_PLAN)) };
             steps.push(Step::run(
                 "Decide which column is which field, and keep it in a plan:",
                 format!("{} match {}{save}", context.program, context.pairing),
@@ -176,12 +184,16 @@ fn handing_back(report: &Report, context: &Context) -> Vec<Step> {
             "Take the {} apart from the held ones, which go back with their reasons:",
             counted(counts.ready, "ready row", "ready rows")
         );
-        steps.push(Step::run(text, context.again(" --ready ready.csv --held held.csv")));
+        let outputs = format!(" --ready {} --held {}", free("ready.csv"), free("held.csv"));
+        steps.push(Step::run(text, context.again(&outputs)));
     }
     if context.marked_again.is_none() && counts.rows > 0 {
         let ending = if report.file.name.to_lowercase().ends_with(".xlsm") { "xlsm" } else { "xlsx" };
         let text = "Give the sender a workbook in which every faulty cell is marked:";
-        steps.push(Step::run(text, context.again(&format!(" --marked marked.{ending}"))));
+        steps.push(Step::run(
+            text,
+            context.again(&format!(" --marked {}", free(&format!("marked.{ending}")))),
+        ));
     }
     steps
 }
@@ -205,13 +217,14 @@ fn of_causes(report: &Report, context: &Context) -> Vec<Step> {
             _ if is_mended_anew(form) => "xlsx".to_owned(),
             _ => ending,
         };
-        let command = format!("{} mend {} -o mended.{ending}", context.program, context.arguments);
+        let copy = free(&format!("mended.{ending}"));
+        let command = format!("{} mend {} -o {copy}", context.program, context.arguments);
         steps.push(Step::run("Have all mended that needs no guess:", command));
     }
     let (words, others): (Vec<&Cause>, Vec<&Cause>) = of(RemedyKind::Plan)
         .partition(|cause| matches!(cause.code, CauseCode::WordsOffList | CauseCode::YesNoWords));
     let fields: Vec<&str> = words.iter().flat_map(|cause| &cause.fields).map(String::as_str).collect();
-    let save = context.plan.clone().unwrap_or_else(|| "new.plan.toml".to_owned());
+    let save = context.plan.clone().unwrap_or_else(|| free(NEW_PLAN));
     if !fields.is_empty() {
         let text = "Have the words written into a plan with what they may mean, and decide each there:";
         let command = format!(
