@@ -111,10 +111,14 @@ pub(super) fn free_name(path: &Path) -> PathBuf {
     other_names(path).find(|path| path.symlink_metadata().is_err()).unwrap_or_else(|| path.to_owned())
 }
 
-/// Names like this one: `ready-2.csv` for `ready.csv`, and on.
+/// Names like this one: `ready-2.csv` for `ready.csv`, `new-2.plan.toml` for `new.plan.toml`, and on.
 pub fn other_names(path: &Path) -> impl Iterator<Item = PathBuf> + use<'_> {
-    let stem = path.file_stem().unwrap_or_default().to_string_lossy().into_owned();
-    let ending = path.extension().map(|ending| format!(".{}", ending.to_string_lossy())).unwrap_or_default();
+    let name = path.file_name().unwrap_or_default().to_string_lossy().into_owned();
+    let ours = [".plan.toml", ".record.toml"].into_iter().find(|ending| name.ends_with(ending));
+    let ending =
+        ours.map(str::len).or_else(|| path.extension().map(|ending| ending.len() + 1)).unwrap_or_default();
+    let (stem, ending) = name.split_at_checked(name.len() - ending).unwrap_or((&name, ""));
+    let (stem, ending) = (stem.to_owned(), ending.to_owned());
     (2..).map(move |number| path.with_file_name(format!("{stem}-{number}{ending}")))
 }
 
@@ -128,6 +132,15 @@ mod tests {
         let mut file = temporary(folder_of(&place), &place).unwrap();
         file.write_all(text.as_bytes()).unwrap();
         (place, file)
+    }
+
+    #[test]
+    fn other_names_keep_the_ending() {
+        for (name, other) in
+            [("r.csv", "r-2.csv"), ("n.plan.toml", "n-2.plan.toml"), ("x", "x-2"), (".csv", ".csv-2")]
+        {
+            assert_eq!(other_names(Path::new(name)).next(), Some(PathBuf::from(other)));
+        }
     }
 
     #[test]
