@@ -329,7 +329,7 @@ impl TableFile {
     }
 
     /// Whether carriage returns alone end the lines.
-    pub(crate) fn returns_alone(&self) -> bool {
+    pub fn returns_alone(&self) -> bool {
         self.again.returns_alone()
     }
 

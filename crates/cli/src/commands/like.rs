@@ -7,13 +7,13 @@ use crate::interrupt::INTERRUPTED;
 use std::path::Path;
 use tidy_gate_core::block::Block;
 use tidy_gate_core::existing::Former;
-use tidy_gate_core::gate::{Gate, RecordsOf, RunState, Settings};
+use tidy_gate_core::gate::{Gate, RecordsOf, RunState, Settings, date_candidates};
 use tidy_gate_core::headings::Paired;
 use tidy_gate_core::mode::Mode;
 use tidy_gate_core::plan::{LineEnd, Plan, Writing, WrittenColumn};
 use tidy_gate_core::run::{self, BlockSource, Replay, Unlisted, Unwatched};
 use tidy_gate_core::schema::{Kind, RecordSchema};
-use tidy_gate_core::value::{Date, DatePattern, DateReading};
+use tidy_gate_core::value::{Date, DatePattern, DateReading, truth_words};
 use tidy_gate_files::{Error, Input, ReadOptions, TableFile};
 
 /// Takes over from the export that the plan names what it does not state itself.
@@ -81,15 +81,21 @@ fn look(path: &Path, plan: &Plan, schema: &RecordSchema, options: &ReadOptions) 
         let (headings, line_break) = file.heading_row();
         seen.delimiter = file.table().dialect.delimiter;
         seen.encoding = file.encoding();
-        seen.line_end = if line_break == b"\r\n" { LineEnd::CrLf } else { LineEnd::Lf };
+        seen.line_end = match line_break {
+            _ if file.returns_alone() => LineEnd::Cr,
+            b"\r\n" => LineEnd::CrLf,
+            _ => LineEnd::Lf,
+        };
         let cells = headings.split(|byte| *byte == seen.delimiter);
         seen.quotes_all = !headings.is_empty() && cells.clone().all(|cell| cell.starts_with(b"\""));
     }
     let decided = gate.decided(&outcome.votes);
     let comma = decided.fields.iter().filter_map(|field| field.decimal_mark).next();
     seen.decimal_mark = comma.unwrap_or('.');
-    let forms: Vec<DatePattern> =
-        decided.fields.iter().flat_map(|field| &field.dates).flat_map(|form| forms(form)).collect();
+    let decided: Vec<&String> = decided.fields.iter().flat_map(|field| &field.dates).collect();
+    let only_so: Vec<DatePattern> = if decided.is_empty() { of_one_order() } else { Vec::new() };
+    let sources = decided.into_iter().map(String::as_str).chain(only_so.iter().map(DatePattern::source));
+    let forms: Vec<DatePattern> = sources.flat_map(forms).collect();
     values(&gate, &Replay::new(&file, &outcome), &forms, &mut seen)?;
     Ok(seen)
 }
@@ -105,6 +111,13 @@ fn columns(gate: &Gate) -> Vec<WrittenColumn> {
         },
     };
     paired.map(column).collect()
+}
+
+/// The common forms that read no day with day and month turned about: one date shows such a form.
+fn of_one_order() -> Vec<DatePattern> {
+    let all = date_candidates();
+    let has_twin = |form: &DatePattern| all.iter().any(|other| form.is_twin_of(other));
+    all.iter().filter(|form| !has_twin(form)).cloned().collect()
 }
 
 /// A form of dates, and the same with days and months of two digits.
@@ -136,6 +149,10 @@ fn values<S: BlockSource>(
     let truths = of_kind(|kind| matches!(kind, Kind::Boolean));
     let dates = of_kind(|kind| matches!(kind, Kind::Date { .. }));
     let (mut yes, mut no): (Option<String>, Option<String>) = (None, None);
+    // Words that nobody stated, by what they mean in the languages that have them.
+    let mut likely: [Option<String>; 2] = [None, None];
+    // Whether it is still open in which form dates are written.
+    let mut is_open = !dates.is_empty();
     let mut block = Block::default();
     while source.next(&mut block)? {
         for row in 0..records.read(&block) {
@@ -149,20 +166,30 @@ fn values<S: BlockSource>(
                 match gate.formed(*field, raw).as_deref() {
                     Some("true") => yes = yes.or(Some(text)),
                     Some("false") => no = no.or(Some(text)),
-                    _ => {}
+                    _ => {
+                        if let Some(is_yes) = truth_words::likely(&text)
+                            && let Some(slot) = likely.get_mut(usize::from(is_yes))
+                        {
+                            slot.get_or_insert(text);
+                        }
+                    }
                 }
             }
-            if seen.dates.is_none() {
-                let today = gate.settings().today;
-                let fits = |text: &str| forms.iter().find(|form| writes(form, text, today)).cloned();
-                seen.dates = dates.iter().find_map(|field| fits(&text(*field)?.1));
+            let today = gate.settings().today;
+            let days = if is_open { dates.as_slice() } else { &[] };
+            for text in days.iter().filter_map(|field| Some(text(*field)?.1)) {
+                let form = forms.iter().find(|form| writes(form, &text, today));
+                is_open &= form.is_none() && Date::iso(&text).is_none();
+                seen.dates = seen.dates.take().or_else(|| form.cloned());
             }
         }
-        if yes.is_some() && no.is_some() && (seen.dates.is_some() || forms.is_empty()) {
+        if yes.is_some() && no.is_some() && !is_open {
             break;
         }
     }
-    seen.truth = yes.zip(no).filter(|(yes, no)| (yes.as_str(), no.as_str()) != ("true", "false"));
+    let [likely_no, likely_yes] = likely;
+    let stated = yes.zip(no).or_else(|| likely_yes.zip(likely_no));
+    seen.truth = stated.filter(|(yes, no)| (yes.as_str(), no.as_str()) != ("true", "false"));
     Ok(())
 }
 

@@ -216,3 +216,45 @@ fn a_plain_load_does_what_was_foretold_and_all_of_it_arrives() {
     // All of it was met.
     assert!(sums.iter().take(4).all(|sum| *sum > 30), "{sums:?}");
 }
+
+/// What a ready file was written with is taken over where it is the model of another.
+#[test]
+fn a_file_that_is_like_an_export_is_written_as_that_is() {
+    let folder = Folder::new();
+    let field = |name: &str, kind: &str| format!("[[field]]\nname = \"{name}\"\nkind = \"{kind}\"\n");
+    let fields = [("k", "text"), ("on", "date"), ("kg", "decimal"), ("ok", "boolean"), ("note", "text")];
+    let fields: String = fields.iter().map(|(name, kind)| field(name, kind)).collect();
+    folder.write("r.record.toml", format!("format = 1\nrecord = \"r\"\nkey = [\"k\"]\n{fields}"));
+    folder.write(
+        "t.csv",
+        "k,on,kg,ok,note\nA,2024-02-27,1.5,yes,\"two\nlines\"\nB,2023-12-31,20.25,no,\"a;b\"\nC,,3,,\n",
+    );
+    let dates = ["", "dd.MM.yyyy", "MM/dd/yyyy", "d. M. yyyy", "yyyy/MM/dd", "yyyy年M月d日", "d MMM yyyy"];
+    let words = [
+        "",
+        "true = \"Ja\"\nfalse = \"Nein\"",
+        "true = \"да\"\nfalse = \"нет\"",
+        "true = \"1\"\nfalse = \"0\"",
+    ];
+    let ends = ["lf", "crlf", "cr"];
+    let others = [
+        "",
+        "decimal_mark = \",\"\ndelimiter = \";\"",
+        "delimiter = \"\\t\"\nquote = \"all\"",
+        "encoding = \"utf-16le\"",
+    ];
+    for at in 0..dates.len() * others.len() {
+        let (date, words) = (dates[at % dates.len()], words[at % words.len()]);
+        let date = if date.is_empty() { String::new() } else { format!("dates = \"{date}\"") };
+        let stated =
+            format!("{date}\n{words}\nline_end = \"{}\"\n{}\n", ends[at % 3], others[at / dates.len()]);
+        let plan = |write: &str| format!("format = 1\nrecord = \"r.record.toml\"\n[write]\n{write}");
+        folder.write("p.plan.toml", plan(&stated)).write("l.plan.toml", plan("like = \"export.csv\"\n"));
+        for (plan, ready) in [("p", "export.csv"), ("l", "ready.csv")] {
+            let ran = folder.run(&format!("check t.csv --plan {plan}.plan.toml --ready {ready} --force"));
+            assert_eq!(ran.code, 0, "{stated}{}{}", ran.out, ran.err);
+        }
+        let read = |name: &str| String::from_utf8_lossy(&folder.bytes(name)).into_owned();
+        assert_eq!(read("ready.csv"), read("export.csv"), "{stated}");
+    }
+}
