@@ -92,6 +92,27 @@ fn a_text_holds_the_headings_and_an_example_is_left_out() {
     }
 }
 
+/// Examples are values that come often: a record that has them all is one nevertheless.
+#[test]
+fn a_record_with_the_values_of_the_example_is_no_example() {
+    let folder = Folder::new();
+    let schema = "format = 1\nrecord = \"r\"\nkey = [\"k\"]\n[[field]]\nname = \"k\"\nkind = \"text\"\n\
+        [[field]]\nname = \"a\"\nkind = \"text\"\nexample = \"slow\"\n[[field]]\nname = \"b\"\nkind = \"text\"\nexample = \"C\"\n";
+    folder.write("r.record.toml", schema).write("there.csv", "k,a,b\nK1,slow,C\nK2,slow,C\n");
+    for (file, from) in [("p.xlsx", "--existing there.csv"), ("e.xlsx", "--example"), ("e.csv", "--example")]
+    {
+        let made = folder.run(&format!("template r.record.toml -o {file} {from}"));
+        assert_eq!(made.code, 0, "{}", made.err);
+        let source = if file == "p.xlsx" { "--existing there.csv" } else { "" };
+        let ran = folder.run(&format!("check {file} --record r.record.toml {source} --format json"));
+        let report: Value = serde_json::from_str(&ran.out).unwrap();
+        let ready = if file == "p.xlsx" { 2 } else { 0 };
+        assert_eq!(report["counts"]["ready"], ready, "{file}: {:?}", told(&report));
+        let is_told = told(&report).iter().any(|told| told.starts_with("example-row"));
+        assert_eq!(is_told, file != "p.xlsx", "{file}: {:?}", told(&report));
+    }
+}
+
 /// Templates that were filled with the rows of ward 3 and saved by a spreadsheet program: see `data/templates`.
 #[test]
 pub(crate) fn a_filled_template_passes_without_a_plan_and_an_old_one_is_told() {

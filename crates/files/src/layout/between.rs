@@ -100,15 +100,20 @@ impl Below<'_> {
             && filled(row).all(|(column, cell)| !is_key(column) && is_unit(cell))
     }
 
-    /// Every example of the columns' fields stands in the row, two at least.
+    /// Every example of the columns' fields stands in the row, two at least. Where the key has none, nothing else does: a record
+    /// that has the same values has a key besides.
     fn is_example(&self, row: &FirstRow) -> bool {
+        let has_example =
+            |field: &usize| self.fields.get(*field).is_some_and(|field| field.example.is_some());
+        let tells_key = !self.key.is_empty() && self.key.iter().all(has_example);
         let mut examples = 0;
         let all = (0..self.columns.len()).all(|column| {
+            let cell = row.cells.get(column).map(String::as_str).unwrap_or_default();
             let Some(example) = self.field(column).and_then(|(_, field)| field.example.as_deref()) else {
-                return true;
+                return tells_key || cell.is_empty();
             };
             examples += 1;
-            row.cells.get(column).is_some_and(|cell| cell == example.trim())
+            cell == example.trim()
         });
         all && examples >= 2
     }
