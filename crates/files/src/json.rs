@@ -3,9 +3,11 @@
 //! objects are columns named `outer.inner`.
 
 mod cells;
+mod deeper;
 mod rewrite;
 mod walk;
 
+pub(crate) use deeper::fact as deeper_fact;
 pub(crate) use rewrite::{Edit, rewrite};
 pub(crate) use walk::{Form, Found, each, form_of, is_one};
 
@@ -39,6 +41,8 @@ pub(crate) struct Opened<R> {
     pub(crate) has_keys: bool,
     /// The rows at which the physical line is another than counting on would give: row and line.
     pub(crate) lines: Arc<[(u64, u64)]>,
+    /// Where the text is one object and one record: where lists of objects stand within it, as JSON Pointers.
+    pub(crate) deeper: Vec<String>,
 }
 
 /// The columns of the records: a path of keys, and which column it has.
@@ -128,7 +132,8 @@ pub(crate) fn open(
     let words = HeadingWords::of(&schema.fields);
     let mut records =
         Records { path: path.to_owned(), file, form, reading, has_lines: schema.lines.is_some() };
-    let (columns, lines) = records.keys(&words)?;
+    let (columns, lines, rows) = records.keys(&words)?;
+    let deeper = if rows == 1 { records.deeper().map_err(failed)? } else { Vec::new() };
     let has_keys = !columns.names.is_empty();
     let separator = |name: &String| {
         let field = words.field(name).and_then(|field| schema.fields.get(field));
@@ -138,7 +143,7 @@ pub(crate) fn open(
     let separators = columns.names.iter().map(separator).collect();
     // A few pieces wait for whoever judges them; no more are read meanwhile.
     let pieces = Pieces::start(path, 4, move |take| records.write(&columns, separators, take))?;
-    Ok(Opened { rows: PieceReader::new(pieces), form, has_keys, lines: lines.into() })
+    Ok(Opened { rows: PieceReader::new(pieces), form, has_keys, lines: lines.into(), deeper })
 }
 
 /// Records that are read twice: for their keys, and as rows.
@@ -152,8 +157,20 @@ struct Records {
 }
 
 impl Records {
-    /// All keys, and the rows at which the line is another than counting on would give.
-    fn keys(&mut self, words: &HeadingWords) -> Result<(Columns, Vec<(u64, u64)>), Error> {
+    /// Where lists of objects stand within a text that is one object, where nobody says where the records are.
+    fn deeper(&mut self) -> std::io::Result<Vec<String>> {
+        if self.form != Form::Json || self.reading.at.is_some() {
+            return Ok(Vec::new());
+        }
+        let mut text = Vec::new();
+        self.file.rewind()?;
+        self.file.read_to_end(&mut text)?;
+        let text = text.strip_prefix(b"\xEF\xBB\xBF").unwrap_or(&text);
+        Ok(std::str::from_utf8(text).map(deeper::lists).unwrap_or_default())
+    }
+
+    /// All keys, the rows at which the line is another than counting on would give, and how many rows there are.
+    fn keys(&mut self, words: &HeadingWords) -> Result<(Columns, Vec<(u64, u64)>, u64), Error> {
         let (mut columns, mut fields) = (Columns::default(), HashMap::new());
         let (mut lines, mut row, mut next_line) = (Vec::new(), 1, 1);
         let mut fault = None;
@@ -193,7 +210,7 @@ impl Records {
             return Err(Error::TooManyColumns { path, columns, limit: most });
         }
         columns.join(&fields);
-        Ok((columns, lines))
+        Ok((columns, lines, row - 1))
     }
 
     /// Hands on the records as rows of text, some at a time.

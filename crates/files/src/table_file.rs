@@ -6,7 +6,7 @@ use crate::aside::TemporaryAside;
 use crate::book::{self, Closing, Marked, OpenSheet, Sheet};
 use crate::error::{Error, Shape};
 use crate::json;
-use crate::layout::Fact;
+use crate::layout::{self, Fact};
 use crate::row_output::Originals;
 use crate::text::blocks::{BLOCK, Blocks};
 use crate::text::encoding;
@@ -133,7 +133,7 @@ impl TableFile {
         let failed = |source| Error::Read { path: path.clone(), source };
         let original = file.try_clone().map_err(failed)?;
         let reading = json::Reading { at: options.at.clone(), most_columns: options.limits.columns };
-        let json::Opened { rows, form, has_keys, lines } = json::open(&path, file, reading, schema)?;
+        let json::Opened { rows, form, has_keys, lines, deeper } = json::open(&path, file, reading, schema)?;
         input.replace(Box::new(rows));
         let limits = options.limits;
         let mut file = Self::open_made_by(input, (has_keys, true), limits, schema, may_return, interrupted)?;
@@ -143,6 +143,8 @@ impl TableFile {
             at: options.at.clone(),
             has_lines: schema.is_some_and(|schema| schema.lines.is_some()),
         });
+        file.facts.extend(json::deeper_fact(&deeper));
+        file.table.notices.extend(layout::findings(&file.facts));
         file.table.record_lines = (form == json::Form::Ndjson).then_some(lines);
         Ok(file)
     }

@@ -257,7 +257,7 @@ fn effects_are_counted_listed_and_limited() {
     for part in [
         "Effects adds 0, changes 1, leaves 1",
         "may not be loaded: 1 record would be added or changed, at most 0 may be.",
-        "tidy-gate effects table.csv --plan p.plan.toml --existing export.csv --rows changes.csv",
+        "tidy-gate effects table.csv --plan p.plan.toml --existing export.csv --rows changes-2.csv",
     ] {
         assert!(words.replace("--today 2026-11-25 ", "").contains(part), "{part}: {words}");
     }

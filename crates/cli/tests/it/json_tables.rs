@@ -120,3 +120,24 @@ fn ready_records_carry_values_of_their_kinds() {
         ]
     );
 }
+
+/// A list of objects that stands deeper is not read on a guess: it is said how it would be.
+#[test]
+fn records_that_stand_deeper_are_named_with_what_reads_them() {
+    let folder = Folder::new();
+    folder.write(
+        "r.record.toml",
+        "format = 1\nrecord = \"r\"\nkey = [\"k\"]\n[[field]]\nname = \"k\"\nkind = \"text\"\n",
+    );
+    folder.write("t.json", r#"{"meta": {"page": 1}, "data": {"items": [{"k": "a"}, {"k": "b"}]}}"#);
+    let ran = folder.run("check t.json --record r.record.toml");
+    let words = ran.out.split_whitespace().collect::<Vec<_>>().join(" ");
+    let told = "records: the whole object is one; a list of objects stands within it (/data/items); if the records are those, say --at /data/items";
+    assert!(ran.code == 1 && words.contains(told), "{}", ran.out);
+    assert!(folder.run("peek t.json").out.contains("--at /data/items"));
+    let ran = folder.run("check t.json --record r.record.toml --at /data/items");
+    assert!(ran.code == 0 && ran.out.contains("2 rows"), "{}", ran.out);
+    // One record alone is nothing to remark on.
+    folder.write("t.json", r#"{"k": "a", "more": {"n": [1, 2]}}"#);
+    assert!(!folder.run("check t.json --record r.record.toml").out.contains("--at"));
+}
