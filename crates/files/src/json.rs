@@ -146,6 +146,9 @@ pub(crate) fn open(
     Ok(Opened { rows: PieceReader::new(pieces), form, has_keys, lines: lines.into(), deeper })
 }
 
+/// Rows at which the physical line is another than counting on would give, each with its line.
+type LinesAt = Vec<(u64, u64)>;
+
 /// Records that are read twice: for their keys, and as rows.
 struct Records {
     path: PathBuf,
@@ -170,7 +173,7 @@ impl Records {
     }
 
     /// All keys, the rows at which the line is another than counting on would give, and how many rows there are.
-    fn keys(&mut self, words: &HeadingWords) -> Result<(Columns, Vec<(u64, u64)>, u64), Error> {
+    fn keys(&mut self, words: &HeadingWords) -> Result<(Columns, LinesAt, u64), Error> {
         let (mut columns, mut fields) = (Columns::default(), HashMap::new());
         let (mut lines, mut row, mut next_line) = (Vec::new(), 1, 1);
         let mut fault = None;
