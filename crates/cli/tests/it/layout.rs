@@ -162,6 +162,7 @@ fn notes_below_a_total_are_left_out_with_it() {
         (SCHEMA, vec!["Total,,3.26", note, note], vec!["total-wrong 5", "footer-row 6", "footer-row 7"]),
         (SCHEMA, vec!["4,Dee,2", note, note], vec!["footer-row 6", "footer-row 7"]),
         (SCHEMA, vec!["Total", ",,3.25"], vec!["footer-row 5", "total-row 6"]),
+        (SCHEMA, vec!["Total", "Total,,3.26"], vec!["footer-row 5", "total-wrong 6"]),
         // As short as editors and sheets leave them.
         (
             SCHEMA,

@@ -52,5 +52,6 @@ mod strange_letters;
 mod structure;
 mod template;
 mod tool;
+mod walks;
 mod whole_rows;
 mod words_put;

@@ -65,7 +65,13 @@ fn with_swapped<S: BlockSource>(
 ) -> Result<Evidence, S::Error> {
     let (counter, mut evidence) = (AtomicUsize::new(0), Evidence::default());
     // What is at the end of the table is no record.
-    let ending = outcome.wrong_total.as_ref().and_then(|finding| finding.row).or(outcome.left_out_from);
+    let ending = outcome
+        .wrong_total
+        .as_ref()
+        .and_then(|total| total.row)
+        .into_iter()
+        .chain(outcome.left_out_from)
+        .min();
     in_order(
         threads,
         || (ClueWalk::new(gate, &outcome.state, false), crate::block::Block::for_threads(threads)),

@@ -4,6 +4,7 @@ mod affix;
 mod dates;
 mod evidence;
 mod key;
+mod key_words;
 mod likely_kind;
 mod month_names;
 mod texts;

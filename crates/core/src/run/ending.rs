@@ -86,8 +86,9 @@ fn what_ends<S: BlockSource>(
         if is_above_total && !(what == LastRow::Footer && ending.is_called()) {
             break;
         }
-        let is_end = is_above_total || !matches!(what, LastRow::Footer | LastRow::Total);
-        is_above_total = what == LastRow::Total;
+        let is_total = matches!(what, LastRow::Total | LastRow::Wrong(..));
+        let is_end = is_above_total || what != LastRow::Footer && !is_total;
+        is_above_total = is_total;
         *found = what;
         if is_end {
             break;

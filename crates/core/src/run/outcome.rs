@@ -61,7 +61,7 @@ pub struct Outcome {
     pub extents: Extents,
     /// The last row, if a quoted cell in it never closes.
     pub open: Option<OpenRow>,
-    /// The first of the last rows that are a total or notes and were left out: it and all below it.
+    /// The first of the last rows that are a total or notes and were left out: it and all below it, but for a wrong total.
     pub left_out_from: Option<u64>,
     /// How many these are.
     pub endings: u64,
@@ -91,7 +91,8 @@ impl Outcome {
     /// Whether a row is a total or a note at the end of the table, which was left out.
     #[must_use]
     pub fn is_ending(&self, row: u64) -> bool {
-        self.left_out_from.is_some_and(|from| row >= from)
+        let is_wrong = self.wrong_total.as_ref().is_some_and(|total| total.row == Some(row));
+        self.left_out_from.is_some_and(|from| row >= from) && !is_wrong
     }
 
     /// Takes a finding that only the end of the file could tell: it is counted where it stands, kept, and told late.

@@ -197,12 +197,14 @@ impl Blocks {
 const MOST_ENDING: usize = 6;
 
 /// The last row with a value; and while that has a value in one cell alone, as a note in a table of several columns has, the row
-/// with a value above it: the rows before each and its start, from the first on.
+/// with a value above it; above one with more, which may be a total, a row that has one alone, as the word for it. Of each
+/// the rows before it and its start, from the first on.
 fn last_rows(content: &[u8], ends: &[u32], (dialect, is_wide): (Dialect, bool)) -> Vec<(u64, usize)> {
     let is_row_end = |at: usize| content.get(at) == Some(&b'\n');
     let mut rows_before = ends.iter().filter(|end| is_row_end(**end as usize)).count() as u64;
     let mut found = Vec::new();
     let mut rest = ends;
+    let mut is_above_fuller = false;
     while let Some((_, before)) = rest.split_last() {
         let cells = before.iter().rev().take_while(|end| !is_row_end(**end as usize)).count() + 1;
         let (above, row) = rest.split_at(rest.len() - cells);
@@ -221,10 +223,14 @@ fn last_rows(content: &[u8], ends: &[u32], (dialect, is_wide): (Dialect, bool)) 
         if filled == 0 {
             continue;
         }
-        found.push((rows_before, start));
-        if filled > 1 || !is_wide || found.len() == MOST_ENDING {
+        if is_above_fuller && filled > 1 {
             break;
         }
+        found.push((rows_before, start));
+        if is_above_fuller || !is_wide || found.len() == MOST_ENDING {
+            break;
+        }
+        is_above_fuller = filled > 1;
     }
     found.reverse();
     found

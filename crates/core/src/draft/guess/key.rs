@@ -1,6 +1,7 @@
 //! Which columns tell rows apart.
 
 use super::evidence::{ENOUGH, SPOILT};
+use super::key_words::calls_a_key;
 use crate::draft::model::{Draft, DraftField};
 use crate::draft::sample::{Column, Sampled};
 use crate::draft::together::{Rows, Runs};
@@ -8,123 +9,12 @@ use crate::draft::write;
 use crate::numerals::grouped;
 use crate::schema::raw::KindName;
 
-/// Words by which tables head a key.
-const KEY_WORDS: [&str; 46] = [
-    "id",
-    "key",
-    "code",
-    "no",
-    "number",
-    "tag",
-    "ref",
-    "uuid",
-    "reference",
-    "serial",
-    "identifier",
-    "nº",
-    "n°",
-    "№",
-    "#",
-    "nr",
-    "num",
-    "numéro",
-    "numero",
-    "número",
-    "référence",
-    "referencia",
-    "matricule",
-    "identifiant",
-    "clave",
-    "código",
-    "codice",
-    "nummer",
-    "kennung",
-    "kennzeichen",
-    "kenteken",
-    "nro",
-    "numer",
-    "číslo",
-    "kod",
-    "kód",
-    "szám",
-    "azonosító",
-    "broj",
-    "номер",
-    "код",
-    "αριθμός",
-    "番号",
-    "编号",
-    "編號",
-    "번호",
-];
-
-/// How words end that are made with such a one: `Kundennummer`, `bokningsnr`.
-const KEY_ENDINGS: [&str; 13] = [
-    "id",
-    "nummer",
-    "nr",
-    "number",
-    "code",
-    "kode",
-    "kod",
-    "kennzeichen",
-    "numero",
-    "szám",
-    "番号",
-    "编号",
-    "编码",
-];
-
-/// Words beside which a code or a number tells no record: `ZIP code`, `Phone no.`, `Code postal`.
-const NOT_OF_KEYS: [&str; 30] = [
-    "post",
-    "postal",
-    "postcode",
-    "postleitzahl",
-    "postnummer",
-    "postnr",
-    "postcode",
-    "zip",
-    "zipcode",
-    "plz",
-    "cap",
-    "psč",
-    "country",
-    "currency",
-    "language",
-    "phone",
-    "telephone",
-    "telefon",
-    "telefonnummer",
-    "téléphone",
-    "teléfono",
-    "mobile",
-    "fax",
-    "tel",
-    "house",
-    "hausnummer",
-    "husnummer",
-    "huisnummer",
-    "почтовый",
-    "郵便番号",
-];
-
 /// The rank of a column that no heading calls a key, but whose values have the form of one.
 const FORMED: usize = 2;
 
 /// How likely a column is the key, the likeliest first.
 pub(super) fn rank(field: &DraftField, column: &Column) -> usize {
-    let heading = field.label.as_deref().unwrap_or(&field.name).to_lowercase();
-    let is_mark = |c: char| matches!(c, '#' | 'º' | '°' | '№');
-    let words: Vec<&str> = heading
-        .split(|c: char| !c.is_alphanumeric() && !is_mark(c))
-        .filter(|word| !word.is_empty())
-        .collect();
-    let is_key = |word: &str| {
-        KEY_WORDS.contains(&word) || KEY_ENDINGS.iter().any(|end| word.ends_with(end)) || word.contains('№')
-    };
-    let is_named =
-        words.iter().any(|word| is_key(word)) && !words.iter().any(|word| NOT_OF_KEYS.contains(word));
+    let is_named = calls_a_key(field.label.as_deref().unwrap_or(&field.name));
     let is_code = |text: &str| text.chars().any(char::is_numeric) && !text.contains(char::is_whitespace);
     let is_formed = field.pattern.is_some() || column.first.as_ref().is_some_and(|(_, text)| is_code(text));
     match (is_named, field.kind) {
