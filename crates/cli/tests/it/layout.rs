@@ -255,3 +255,23 @@ fn missing_cells_at_the_end_are_blank_where_that_is_stated() {
         assert!(folder.read("held.csv").contains(",x,Cy\n"), "{}", folder.read("held.csv"));
     }
 }
+
+/// A row alone may be faulty in any way; columns that stand in each other's place show it in both.
+#[test]
+fn one_cell_makes_no_columns_swapped() {
+    let folder = Folder::new();
+    folder.write(
+        "r.record.toml",
+        SCHEMA.to_owned()
+            + "[[field]]\nname = \"on\"\nkind = \"date\"\n[[field]]\nname = \"note\"\nkind = \"text\"\n",
+    );
+    for (row, is_swapped) in [
+        ("1,Ada,-,2024-05-01,12", false),
+        ("1,Ada,2024-05-01,12.5,fine", true),
+        ("1,Ada,2024-05-01,soon,fine", false),
+    ] {
+        folder.write("table.csv", format!("k,name,fee,on,note\n{row}\n"));
+        let told = told(&folder.report(""));
+        assert_eq!(told.iter().any(|told| told.starts_with("column-misfit")), is_swapped, "{row}: {told:?}");
+    }
+}
