@@ -51,6 +51,8 @@ struct Walk<'a> {
     held: RowShape,
     /// Whether held rows keep the marks of their cells, for an output that stores them as they were.
     keeps_marks: bool,
+    /// The columns whose cells are read with a comma before the decimals, as the plan states or their texts decided.
+    commas: Vec<bool>,
 }
 
 /// The rows of one block, written.
@@ -87,6 +89,7 @@ pub fn write_rows(
         ready,
         held: RowShape::by(writers.held.as_ref().map(RowOutput::no_rows)),
         keeps_marks: gate.table().dialect.marks && writers.held.as_ref().is_some_and(RowOutput::keeps_marks),
+        commas: commas(gate, outcome),
     };
     walk.write_headings(file, heading_row, writers)?;
     let mut total = Written::default();
@@ -315,9 +318,17 @@ impl Walk<'_> {
             if column > 0 {
                 into.push(self.delimiter);
             }
-            match self.shown_percent(column, cell) {
-                Some(shown) => into.extend(shown.as_bytes()),
-                None => into.extend(cell.iter().filter(|byte| SheetMark::of(**byte).is_none())),
+            let shown = self.shown_percent(column, cell);
+            match shown.as_deref().map_or(cell, str::as_bytes) {
+                // What a sheet stores as a number is read in a text as the texts of its column are.
+                number
+                    if self.commas.get(column) == Some(&true)
+                        && (shown.is_some() || is_stored_number(cell)) =>
+                {
+                    let number = String::from_utf8_lossy(number).replace('.', ",");
+                    into.extend(record([number], self.delimiter, b""));
+                }
+                text => into.extend(text.iter().filter(|byte| SheetMark::of(**byte).is_none())),
             }
             count += 1;
         });
@@ -357,6 +368,27 @@ impl Walk<'_> {
         let reasons: Vec<_> = reasons.into_iter().chain(with_record).collect();
         [row.to_string(), reasons.join("; ")]
     }
+}
+
+/// The columns that are read with a comma before the decimals.
+fn commas(gate: &Gate, outcome: &Outcome) -> Vec<bool> {
+    let decided = gate.decided(&outcome.votes);
+    let has_comma = |number: usize| {
+        let Some(field) = gate.schema().fields.get(number) else { return false };
+        let is_number =
+            matches!(field.kind, Kind::Decimal { .. } | Kind::Integer { .. } | Kind::Duration { .. });
+        let stated = gate.settings().plan.reading(number).marks.map(|marks| marks.decimal);
+        let of_field = decided.fields.iter().find(|decided| decided.field == field.name);
+        is_number && stated.or(of_field.and_then(|decided| decided.decimal_mark)) == Some(',')
+    };
+    let of_column = |paired: &Paired| matches!(paired, Paired::Field { field, .. } if has_comma(*field));
+    gate.pairing().columns.iter().map(of_column).collect()
+}
+
+/// Whether the cell of a sheet is a number that it stores: a text that looks like one begins with a mark.
+fn is_stored_number(cell: &[u8]) -> bool {
+    cell.first().is_some_and(|byte| byte.is_ascii_digit() || b"-+".contains(byte))
+        && cell.iter().all(|byte| byte.is_ascii_digit() || b"-+.eE".contains(byte))
 }
 
 /// Adds bytes as text: what is no UTF-8 becomes U+FFFD. Tells whether there was any.

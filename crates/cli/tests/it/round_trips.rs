@@ -298,3 +298,40 @@ fn mending_what_was_held_is_mending_what_was_sent() {
     }
     assert!(mended > 40, "{mended}");
 }
+
+/// A sheet stores 1.234; its texts have a comma before the decimals. Held rows in a text say the same number when they come back.
+#[test]
+fn stored_numbers_beside_texts_with_commas_stay_the_same_in_held_rows() {
+    let folder = Folder::new();
+    folder.write("r.record.toml", schema("key = [\"k\"]\nk: text\nn: decimal\nnote: text\nd: date\n"));
+    let mut book = rust_xlsxwriter::Workbook::new();
+    let sheet = book.add_worksheet();
+    for (at, heading) in (0..).zip(["k", "n", "note", "d"]) {
+        sheet.write_string(0, at, heading).unwrap();
+    }
+    for (row, text) in (1..).zip(["12,5", "0,75", ""]) {
+        sheet.write_string(row, 0, format!("K{row}")).unwrap();
+        sheet.write_string(row, 1, text).unwrap();
+        sheet.write_number(row, 2, 2.5).unwrap();
+        sheet.write_string(row, 3, "soon").unwrap();
+    }
+    sheet.write_number(3, 1, 1.234).unwrap();
+    book.save(folder.path("t.xlsx")).unwrap();
+    for form in ["csv", "xlsx", "json"] {
+        let first = check(&folder, &format!("t.xlsx --held held.{form}"));
+        assert_eq!(first["counts"]["held"], 3, "{:?}", told(&first));
+        let back = check(&folder, &format!("held.{form}{}", plan_beside(&folder)));
+        assert_eq!(holding(&back), holding(&first), "{form}: {:?}", told(&back));
+    }
+    // Mended, they become the numbers that they are; a number in a text stays as it is.
+    check(&folder, "t.xlsx --held held.csv");
+    let mended = folder.read("held.csv").replace(",soon", ",2024-05-01");
+    folder.write("mended.csv", mended);
+    let plan = plan_beside(&folder);
+    assert!(!plan.is_empty());
+    check(&folder, &format!("mended.csv{plan} --ready ready.csv"));
+    assert_eq!(
+        folder.read("ready.csv"),
+        "k,n,note,d\nK1,12.5,2.5,2024-05-01\nK2,0.75,2.5,2024-05-01\nK3,1.234,2.5,2024-05-01\n"
+    );
+}

@@ -132,18 +132,21 @@ fn mends(folder: &Folder, file: &str, first: &Value, what: &str) {
     }
 }
 
-/// So many walks, or those from a number on that is stated: each run of the tests takes the same.
-fn seeds(most: u64) -> std::ops::Range<u64> {
+/// So many tables, each with what it is, or those from a number on that is stated: each run of the tests takes the same.
+fn by_chance(most: u64) -> impl Iterator<Item = (Dice, Table, String)> {
     let stated = std::env::var("TIDY_GATE_WALKS").ok().and_then(|first| first.parse().ok());
-    stated.map_or(1..most + 1, |first: u64| first..first + 40)
+    let seeds = stated.map_or(1..most + 1, |first: u64| first..first + 40);
+    seeds.map(|seed| {
+        let mut dice = Dice(0x9E37_79B9_7F4A_7C15 ^ seed << 17);
+        let table = Table::by(&mut dice);
+        let what = format!("{seed}: {:?} {} rows", table.style, table.rows.len());
+        (dice, table, what)
+    })
 }
 
 #[test]
 fn texts_walk_every_path_and_nothing_is_lost() {
-    for seed in seeds(10) {
-        let mut dice = Dice(0x9E37_79B9_7F4A_7C15 ^ seed << 17);
-        let table = Table::by(&mut dice);
-        let what = format!("{seed}: {:?} {} rows", table.style, table.rows.len());
+    for (mut dice, table, what) in by_chance(10) {
         let folder = Folder::new();
         folder.write("clean.csv", table.text()).write("t.csv", table.spoilt(&mut dice).text());
         let draft = folder.run("draft clean.csv");
@@ -156,10 +159,7 @@ fn texts_walk_every_path_and_nothing_is_lost() {
 
 #[test]
 fn workbooks_walk_every_path_and_nothing_is_lost() {
-    for seed in seeds(8) {
-        let mut dice = Dice(0xD1B5_4A32_D192_ED03 ^ seed << 17);
-        let table = Table::by(&mut dice);
-        let what = format!("{seed}: {:?} {} rows", table.style, table.rows.len());
+    for (mut dice, table, what) in by_chance(8) {
         let folder = Folder::new();
         table.book(&folder.path("clean.xlsx"), &mut dice);
         table.spoilt(&mut dice).book(&folder.path("t.xlsx"), &mut dice);
