@@ -149,8 +149,8 @@ fn values<S: BlockSource>(
     let truths = of_kind(|kind| matches!(kind, Kind::Boolean));
     let dates = of_kind(|kind| matches!(kind, Kind::Date { .. }));
     let (mut yes, mut no): (Option<String>, Option<String>) = (None, None);
-    // Words that nobody stated, by what they mean in the languages that have them.
-    let mut likely: [Option<String>; 2] = [None, None];
+    // Of each field the words that nobody stated, by what they mean in the languages that have them.
+    let mut likely: Vec<[Option<String>; 2]> = vec![[None, None]; truths.len()];
     // Whether it is still open in which form dates are written.
     let mut is_open = !dates.is_empty();
     let mut block = Block::default();
@@ -161,7 +161,7 @@ fn values<S: BlockSource>(
                 let raw = records.cell(&block, row, column);
                 Some((raw, std::str::from_utf8(raw).ok()?.trim_matches('"').to_owned()))
             };
-            for field in &truths {
+            for (field, likely) in truths.iter().zip(&mut likely) {
                 let Some((raw, text)) = text(*field) else { continue };
                 match gate.formed(*field, raw).as_deref() {
                     Some("true") => yes = yes.or(Some(text)),
@@ -187,9 +187,10 @@ fn values<S: BlockSource>(
             break;
         }
     }
-    let [likely_no, likely_yes] = likely;
-    let stated = yes.zip(no).or_else(|| likely_yes.zip(likely_no));
-    seen.truth = stated.filter(|(yes, no)| (yes.as_str(), no.as_str()) != ("true", "false"));
+    // Words of two columns are no pair.
+    let likely = || likely.into_iter().find_map(|[no, yes]| yes.zip(no));
+    seen.truth =
+        yes.zip(no).or_else(likely).filter(|(yes, no)| (yes.as_str(), no.as_str()) != ("true", "false"));
     Ok(())
 }
 

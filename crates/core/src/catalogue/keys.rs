@@ -76,7 +76,7 @@ pub(super) const ENTRIES: &[Entry] = &[
         ..Entry::new(Code::ExistingRepeated, Scope::Keys, Level::Warn, "existing records have the same key")
     },
     Entry {
-        why: "Values are compared, not how they are written. One of an existing record that is no value of its field is like none in the file, so that every row seems to change it.",
+        why: "Values are compared, not how they are written. What an existing record has, and its field cannot read, equals no value of the file, so that every row seems to change it.",
         remedy: "Say how the source is written, in a plan of its own: `plan = \"export.plan.toml\"` under [existing], and there `true`, `false` and `dates` under [read], or words under [values.FIELD].",
         bad: "oui in an export, where the record schema has a boolean",
         good: "true = [\"oui\"] under [read] of the export's plan",

@@ -37,11 +37,7 @@ impl Datetime {
                 MomentBound::Today => day.instant() + if is_end { 86_400_000_000_000 - 1 } else { 0 },
             })
         };
-        let planned = from.plan().map(|plan| {
-            let of_field = from.number(field).and_then(|number| plan.moments_of.get(&number));
-            of_field.unwrap_or(if dates.is_empty() { &plan.moments } else { dates })
-        });
-        let forms = planned.unwrap_or(dates);
+        let forms = from.forms(field, dates, |plan| &plan.moments_of, |plan| &plan.moments);
         Some(Self {
             forms: forms.iter().map(|form| form.clone().in_language(reading.months.as_ref())).collect(),
             zone: reading.zone.clone(),

@@ -25,11 +25,8 @@ pub(crate) struct Time {
 impl Time {
     pub(super) fn of(field: &Field, from: From<'_>) -> Option<Self> {
         let Kind::Time { times, range } = &field.kind else { return None };
-        let planned = from.plan().map(|plan| {
-            let of_field = from.number(field).and_then(|number| plan.times_of.get(&number));
-            of_field.unwrap_or(if times.is_empty() { &plan.times } else { times })
-        });
-        Some(Self { times: planned.unwrap_or(times).clone(), own: times.clone(), range: range.clone() })
+        let forms = from.forms(field, times, |plan| &plan.times_of, |plan| &plan.times);
+        Some(Self { times: forms.clone(), own: times.clone(), range: range.clone() })
     }
 
     fn time(&self, text: &str) -> Option<TimeOfDay> {

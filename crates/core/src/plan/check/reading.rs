@@ -6,6 +6,7 @@ use crate::plan::raw::{RawPlan, RawRead};
 use crate::plan::stated::{Plan, Reading};
 use crate::schema::{Kind, RecordSchema};
 use crate::value::{DatePattern, FoldedWords, Group, MomentPattern, MonthNames, TimePattern, Zone};
+use std::fmt::Display;
 use std::sync::Arc;
 use toml::Spanned;
 
@@ -62,19 +63,11 @@ fn forms_of(
     }
     match kind {
         Some(Kind::Date { .. }) => {
-            let dates = read_forms(
-                &raw.dates,
-                |text| DatePattern::new(text).map_err(|fault| fault.to_string()),
-                faults,
-            );
+            let dates = read_forms(&raw.dates, DatePattern::new, faults);
             plan.dates_of.extend((!dates.is_empty()).then_some((field, dates)));
         }
         Some(Kind::Datetime { .. }) => {
-            let moments = read_forms(
-                &raw.dates,
-                |text| MomentPattern::new(text).map_err(|fault| fault.to_string()),
-                faults,
-            );
+            let moments = read_forms(&raw.dates, MomentPattern::new, faults);
             plan.moments_of.extend((!moments.is_empty()).then_some((field, moments)));
         }
         Some(Kind::Time { .. }) => {
@@ -86,18 +79,18 @@ fn forms_of(
 }
 
 fn times(raw: &RawRead, faults: &mut Vec<Fault>) -> Vec<TimePattern> {
-    read_forms(&raw.times, |text| TimePattern::new(text).map_err(|fault| fault.to_string()), faults)
+    read_forms(&raw.times, TimePattern::new, faults)
 }
 
 /// The forms of a list, as far as they are sound.
-fn read_forms<T>(
+fn read_forms<T, E: Display>(
     sources: &Option<Vec<Spanned<String>>>,
-    form: impl Fn(&str) -> Result<T, String>,
+    form: impl Fn(&str) -> Result<T, E>,
     faults: &mut Vec<Fault>,
 ) -> Vec<T> {
     let few = few_forms(sources.as_deref().unwrap_or_default(), faults);
     let read = |source: &Spanned<String>| {
-        form(source.get_ref()).map_err(|fault| faults.push(Fault::new(source.span(), fault))).ok()
+        form(source.get_ref()).map_err(|fault| faults.push(Fault::new(source.span(), fault.to_string()))).ok()
     };
     few.iter().filter_map(read).collect()
 }
