@@ -8,6 +8,7 @@ mod known;
 mod line_index;
 mod probe;
 mod row;
+mod sieve;
 mod wanted;
 
 pub use batch::Batch;
@@ -17,4 +18,5 @@ pub use keys::Keys;
 pub use known::Existing;
 pub use probe::Probe;
 pub use row::ExistingRow;
+pub use sieve::Sieve;
 pub use wanted::Wanted;

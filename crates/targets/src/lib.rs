@@ -9,4 +9,4 @@ mod sqlite;
 
 pub use error::Error;
 pub use place::{At, Place};
-pub use source::{definition, open};
+pub use source::{Asked, definition, open};

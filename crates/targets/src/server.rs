@@ -4,17 +4,17 @@
 mod definition;
 mod session;
 mod settings;
+mod sieved;
 mod tls;
 
 pub(crate) use definition::definition;
 
 use crate::error::Error;
 use crate::place::{Place, quoted};
-use futures_util::TryStreamExt;
-use session::{Column, Reason, Session};
-use std::io;
+use crate::source::Asked;
+use session::{Column, Session};
+use sieved::Sieved;
 use std::path::Path;
-use std::pin::pin;
 use tidy_gate_files::Input;
 
 /// Types whose values are compared with nothing.
@@ -23,16 +23,19 @@ const INCOMPARABLE: &[&str] = &[
     "polygon", "circle", "pg_lsn", "bit", "varbit",
 ];
 
-/// The rows of the table, with the columns that `wants` names by their numbers.
+/// The rows of the table, with the columns that `wants` names by their numbers. Rows that no one asks for are blank but
+/// for those columns that are read of every row, where the keys are asked for first.
 pub(crate) fn rows(
     (variable, place): (&str, &Place),
-    wants: &dyn Fn(&[String]) -> Vec<usize>,
+    wants: &dyn Fn(&[String]) -> Asked,
 ) -> Result<Input, Error> {
     let session = Session::open(variable)?;
     let found = session.find(place)?;
     let columns = session.columns(&found)?;
     let names: Vec<String> = columns.iter().map(|column| column.name.clone()).collect();
-    let wanted: Vec<&Column> = wants(&names).into_iter().filter_map(|number| columns.get(number)).collect();
+    let mut asked = wants(&names);
+    let (key, needed) = asked.put_in_order();
+    let wanted: Vec<&Column> = asked.columns.iter().filter_map(|number| columns.get(*number)).collect();
     if let Some(column) = wanted.iter().find(|column| is_incomparable(column)) {
         let kind = if column.is_array { format!("{}[]", column.kind) } else { column.kind.clone() };
         return Err(Error::Server {
@@ -45,32 +48,32 @@ pub(crate) fn rows(
             help: Some("leave the column out of a view, and name the view".to_owned()),
         });
     }
+    let sieve = match asked.sieve.filter(|sieve| needed < wanted.len() && !sieve.minds_order()) {
+        Some(sieve) if session.is_worth_two_steps(&found, sieve.asked())? => Some(sieve),
+        _ => None,
+    };
     // Where nothing is asked for, the names alone are told.
     let none = if wanted.is_empty() { " WHERE false" } else { "" };
     let wanted = if wanted.is_empty() { columns.iter().collect() } else { wanted };
     let list: Vec<String> = wanted.iter().map(|column| as_text(column)).collect();
     let from = format!("{}.{}", quoted(&found.schema), quoted(&found.table));
-    let query = format!("COPY (SELECT {} FROM {from}{none}) TO STDOUT (FORMAT csv)", list.join(", "));
     let headings: Vec<String> = wanted.iter().map(|column| quoted(&column.name)).collect();
     let headings = format!("{}\n", headings.join(","));
     session.run("SET LOCAL statement_timeout = 0")?;
     let name = place.name();
     let path = Path::new(&name).to_owned();
     let input = Input::made(&path.clone(), move |rows| {
-        let failed = |source| tidy_gate_files::Error::Read { path: path.clone(), source };
         rows.rows(headings.as_bytes());
-        let Session { runtime, client, .. } = session;
-        // The server sends each row by itself: all of them are one thing to wait for.
-        let copied = runtime.block_on(async {
-            let mut copied = pin!(client.copy_out(&query).await?);
-            while let Some(piece) = copied.try_next().await? {
-                if !rows.rows(&piece) {
-                    break;
-                }
+        let copied = match sieve {
+            Some(sieve) => {
+                Sieved { session: &session, from: &from, list: &list, key, needed }.copy(sieve, rows)
             }
-            Ok(())
-        });
-        copied.map_err(|error: tokio_postgres::Error| failed(io::Error::other(Reason::of(&error).what)))
+            None => {
+                let query = format!("SELECT {} FROM {from}{none}", list.join(", "));
+                session.copy(&query, &mut |piece| rows.rows(piece))
+            }
+        };
+        copied.map_err(|source| tidy_gate_files::Error::Read { path: path.clone(), source })
     });
     Ok(input?)
 }

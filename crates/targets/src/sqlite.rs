@@ -3,10 +3,12 @@
 
 use crate::error::Error;
 use crate::place::{Place, listed, parts, quoted, written};
+use crate::source::Asked;
 use rusqlite::types::ValueRef;
-use rusqlite::{Connection, OpenFlags};
+use rusqlite::{Connection, OpenFlags, Row};
 use std::path::Path;
 use std::time::Duration;
+use tidy_gate_core::existing::Sieve;
 use tidy_gate_files::{Input, MadeRows};
 
 /// So long it is waited for a database that another program has locked.
@@ -79,14 +81,17 @@ pub(crate) fn definition(path: &Path, place: &Place) -> Result<(String, String),
     Ok((format!("CREATE TABLE {} ({});\n", quoted(&found.table), columns.join(", ")), found.table))
 }
 
-/// The rows of the table, with the columns that `wants` names by their numbers.
+/// The rows of the table, with the columns that `wants` names by their numbers. Rows that no one asks for are blank but
+/// for those columns that are read of every row.
 pub(crate) fn rows(
     (path, place): (&Path, &Place),
-    wants: &dyn Fn(&[String]) -> Vec<usize>,
+    wants: &dyn Fn(&[String]) -> Asked,
 ) -> Result<Input, Error> {
     let Found { connection, schema, table, columns } = find(path, place)?;
+    let mut asked = wants(&columns);
+    let (key, needed) = asked.put_in_order();
     let wanted: Vec<String> =
-        wants(&columns).into_iter().filter_map(|number| columns.get(number).cloned()).collect();
+        asked.columns.iter().filter_map(|number| columns.get(*number).cloned()).collect();
     let from: Vec<String> = schema.iter().chain([&table]).map(|part| quoted(part)).collect();
     // Where nothing is asked for, the names alone are told.
     let none = if wanted.is_empty() { " WHERE false" } else { "" };
@@ -99,7 +104,8 @@ pub(crate) fn rows(
             path: path.clone(),
             source: std::io::Error::other(told(&error)),
         };
-        select(&connection, &query, (&path, &table), &wanted, rows).map_err(failed)
+        let table = Reading { path: &path, table: &table, columns: &wanted, key, needed };
+        table.select(&connection, &query, asked.sieve, rows).map_err(failed)
     });
     Ok(input?)
 }
@@ -137,39 +143,75 @@ fn columns(connection: &Connection, schema: Option<&String>, table: &str) -> rus
     connection.prepare(sql)?.query_map([table, schema], |row| row.get(0))?.collect()
 }
 
-fn select(
-    connection: &Connection,
-    query: &str,
-    (path, table): (&Path, &str),
-    columns: &[String],
-    into: &mut MadeRows<'_>,
-) -> Result<(), Error> {
-    let failed = |error: rusqlite::Error| database(path, &error);
-    columns.iter().for_each(|column| into.text(column));
-    into.end_row();
-    let mut statement = connection.prepare(query).map_err(failed)?;
-    let mut rows = statement.query([]).map_err(failed)?;
-    while let Some(row) = rows.next().map_err(failed)? {
-        for (number, column) in columns.iter().enumerate() {
-            match row.get_ref(number).map_err(failed)? {
-                ValueRef::Null => into.blank(),
-                ValueRef::Integer(value) => into.number(value),
-                ValueRef::Real(value) => into.number(value),
-                ValueRef::Text(text) => match str::from_utf8(text) {
-                    Ok(text) => into.text(text),
-                    Err(_) => into.text(&String::from_utf8_lossy(text)),
-                },
-                ValueRef::Blob(_) => {
-                    let (path, table, column) = (path.to_owned(), table.to_owned(), column.clone());
-                    return Err(Error::Blob { path, table, column });
-                }
+/// A table that is read.
+struct Reading<'a> {
+    path: &'a Path,
+    table: &'a str,
+    columns: &'a [String],
+    /// So many of the first columns are the key, and so many are read of every row.
+    key: usize,
+    needed: usize,
+}
+
+impl Reading<'_> {
+    fn select(
+        &self,
+        connection: &Connection,
+        query: &str,
+        mut sieve: Option<Sieve>,
+        into: &mut MadeRows<'_>,
+    ) -> Result<(), Error> {
+        let failed = |error: rusqlite::Error| database(self.path, &error);
+        self.columns.iter().for_each(|column| into.text(column));
+        into.end_row();
+        let mut statement = connection.prepare(query).map_err(failed)?;
+        let mut rows = statement.query([]).map_err(failed)?;
+        while let Some(row) = rows.next().map_err(failed)? {
+            let is_wanted = match &mut sieve {
+                Some(sieve) => self.may_be_wanted(row, sieve).map_err(failed)?,
+                None => true,
+            };
+            let read = if is_wanted { self.columns.len() } else { self.needed };
+            for number in 0..read {
+                self.write(row.get_ref(number).map_err(failed)?, number, into)?;
+            }
+            (read..self.columns.len()).for_each(|_| into.blank());
+            if !into.end_row() {
+                return Ok(());
             }
         }
-        if !into.end_row() {
-            return Ok(());
-        }
+        Ok(())
     }
-    Ok(())
+
+    fn may_be_wanted(&self, row: &Row<'_>, sieve: &mut Sieve) -> rusqlite::Result<bool> {
+        sieve.begin();
+        for number in 0..self.key {
+            match row.get_ref(number)? {
+                ValueRef::Text(text) => sieve.take(Some(text)),
+                ValueRef::Integer(value) => sieve.take(Some(value.to_string().as_bytes())),
+                _ => sieve.take(None),
+            }
+        }
+        Ok(sieve.may_be_wanted())
+    }
+
+    fn write(&self, value: ValueRef<'_>, number: usize, into: &mut MadeRows<'_>) -> Result<(), Error> {
+        match value {
+            ValueRef::Null => into.blank(),
+            ValueRef::Integer(value) => into.number(value),
+            ValueRef::Real(value) => into.number(value),
+            ValueRef::Text(text) => match str::from_utf8(text) {
+                Ok(text) => into.text(text),
+                Err(_) => into.text(&String::from_utf8_lossy(text)),
+            },
+            ValueRef::Blob(_) => {
+                let column = self.columns.get(number).cloned().unwrap_or_default();
+                let (path, table) = (self.path.to_owned(), self.table.to_owned());
+                return Err(Error::Blob { path, table, column });
+            }
+        }
+        Ok(())
+    }
 }
 
 fn database(path: &Path, error: &rusqlite::Error) -> Error {

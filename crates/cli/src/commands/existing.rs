@@ -116,10 +116,9 @@ pub(crate) fn read(
                 kept: None,
             };
             let more = reading.keys(place, &ready, options)?;
-            asked.wanted = asked.wanted.take().map(|mut wanted| {
-                wanted.join_keys(more);
-                wanted
-            });
+            if let Some(wanted) = &mut asked.wanted {
+                Arc::make_mut(wanted).join_keys(more);
+            }
             Ok(())
         })?;
     }
@@ -239,7 +238,7 @@ fn asked(
         return Ok(Asked { wanted: None, fields, probes });
     }
     let wanted = wanted_by(&gate, &file, &probes, args.threads)?;
-    Ok(Asked { wanted: Some(wanted), fields, probes })
+    Ok(Asked { wanted: Some(Arc::new(wanted)), fields, probes })
 }
 
 /// The values of some fields of a record.

@@ -200,7 +200,8 @@ fn each_row(
         let besides = besides(columns);
         let named = || std::iter::once(&source.column).chain(&besides);
         let is_named = |column: &String| named().any(|name| loose(name) == loose(column));
-        (0..columns.len()).filter(|at| columns.get(*at).is_some_and(is_named)).collect()
+        let named = (0..columns.len()).filter(|at| columns.get(*at).is_some_and(is_named));
+        named.collect::<Vec<_>>().into()
     };
     let file =
         tidy_gate_targets::open(&source.place, &wanted, options, &wants, &INTERRUPTED).map_err(refused)?;

@@ -46,6 +46,7 @@ mod scripts;
 #[cfg(unix)]
 mod server;
 mod short_ways;
+mod sieved;
 mod sizes;
 mod spellings;
 mod strange_letters;

@@ -2,6 +2,7 @@
 
 use crate::cluster::Cluster;
 use crate::existing::{EXPORT, ROWS, SCHEMA, codes, json_of, sources};
+use crate::sieved;
 use crate::tool::{Folder, Ran, ran};
 use postgres::Client;
 
@@ -53,6 +54,39 @@ fn a_server_is_read_as_an_export_is_and_never_written() {
     draws_up(&folder, &url);
     faults(&folder, &mut client, &url);
     stays_as_it_is(&folder, &mut client, &url);
+    for looks in [true, false] {
+        reads_keys_first(&mut client, &url, looks);
+    }
+}
+
+/// Tables whose rows are asked for by their places, and a view, which has none.
+fn reads_keys_first(client: &mut Client, url: &str, looks: bool) {
+    let folder = Folder::new();
+    let rows = sieved::inserted("many", &sieved::files(&folder, looks));
+    let drop = "DROP TABLE IF EXISTS many, parts CASCADE;";
+    let parts = "CREATE TABLE parts (LIKE many) PARTITION BY LIST (state); \
+                 CREATE TABLE others PARTITION OF parts DEFAULT; INSERT INTO parts SELECT * FROM many;";
+    let view = "CREATE VIEW seen AS SELECT * FROM many;";
+    client
+        .batch_execute(&format!(
+            "{drop} CREATE TABLE many ({}); {rows} ANALYZE many; {view} {parts}",
+            sieved::COLUMNS
+        ))
+        .unwrap();
+    let wanted =
+        sieved::told(&folder, "missing.csv", |words| json_of(&folder, words[0], "export.csv", &words[1..]));
+    for table in ["many", "seen", "parts"] {
+        let source = format!("env:REGISTRY_URL#{table}");
+        let found = sieved::told(&folder, &format!("{table}.csv"), |words| {
+            let given = ["table.csv", "--record", "r.record.toml", "--existing", &source, "--format", "json"];
+            let ran = run(&folder, url, &[&words[..1], &given, &words[1..]].concat());
+            assert!(ran.code < 2, "{}", ran.err);
+            (ran.code, serde_json::from_str(&ran.out.replace(&source, "SOURCE")).unwrap())
+        });
+        for (wanted, found) in wanted.iter().zip(&found) {
+            assert_eq!(wanted, found, "{table}");
+        }
+    }
 }
 
 fn says_the_same(folder: &Folder, export: &str, url: &str) {

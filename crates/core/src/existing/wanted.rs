@@ -2,12 +2,15 @@
 
 use super::keys::Keys;
 use hashbrown::HashTable;
+use std::sync::OnceLock;
 use xxhash_rust::xxh3::{xxh3_64, xxh3_128};
 
 /// Hashes of what a file holds: its keys, and what it looks for beside them.
-#[derive(Debug, Default)]
+#[derive(Debug, Default, Clone)]
 pub struct Wanted {
     keys: HashTable<u64>,
+    /// A bit for each key, where its hash says: most that are not there are told without a look at the table.
+    bits: OnceLock<Vec<u64>>,
     /// Keys that are in no table yet: they come there together.
     waiting: Vec<u64>,
     /// Of each probe the hashes of its values; nothing where they are not known beforehand.
@@ -32,6 +35,7 @@ impl Wanted {
 
     /// Takes what waits into the table.
     fn settle(&mut self) {
+        self.bits = OnceLock::new();
         self.keys.reserve(self.waiting.len(), |hash| *hash);
         self.waiting.drain(..).for_each(|hash| insert(&mut self.keys, hash));
     }
@@ -67,8 +71,32 @@ impl Wanted {
 
     /// Of each key whether it may be among them, when all were joined: hashes only suspect.
     pub fn has_each(&self, keys: &Keys, into: &mut Vec<bool>) {
+        let bits = self.bits();
         into.clear();
-        into.extend(keys.hashes().map(|hash| hash.is_some_and(|hash| has(&self.keys, hash))));
+        into.extend(
+            keys.hashes().map(|hash| hash.is_some_and(|hash| may_have(bits, hash) && has(&self.keys, hash))),
+        );
+    }
+
+    /// Whether a key may be among them, when all were joined: only what is not there is certain.
+    pub(super) fn may_have(&self, key: &[u8]) -> bool {
+        may_have(self.bits(), xxh3_64(key))
+    }
+
+    /// How many keys there are at most, when all were joined.
+    pub(super) fn count(&self) -> usize {
+        self.keys.len()
+    }
+
+    fn bits(&self) -> &[u64] {
+        self.bits.get_or_init(|| {
+            let mut bits = vec![0; (self.keys.len() * BITS_A_KEY / 64).next_power_of_two()];
+            for hash in &self.keys {
+                let (word, bit) = place(&bits, *hash);
+                bits.get_mut(word).into_iter().for_each(|word| *word |= bit);
+            }
+            bits
+        })
     }
 
     /// Whether the values of a probe may be among them.
@@ -79,6 +107,19 @@ impl Wanted {
 
 /// So many keys wait at most.
 const MOST_WAITING: usize = 4096;
+
+/// So many bits there are for each key, or up to twice as many.
+const BITS_A_KEY: usize = 8;
+
+/// The word of a hash among a power of two of them, and its bit.
+fn place(bits: &[u64], hash: u64) -> (usize, u64) {
+    ((hash >> 6) as usize & bits.len().wrapping_sub(1), 1 << (hash & 63))
+}
+
+fn may_have(bits: &[u64], hash: u64) -> bool {
+    let (word, bit) = place(bits, hash);
+    bits.get(word).is_some_and(|word| word & bit != 0)
+}
 
 fn insert(hashes: &mut HashTable<u64>, hash: u64) {
     hashes.entry(hash, |other| *other == hash, |hash| *hash).or_insert(hash);

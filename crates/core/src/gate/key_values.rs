@@ -82,7 +82,7 @@ pub(super) fn values_of(
 }
 
 /// Adds a value; of several each with its length.
-fn push(value: &[u8], is_of_several: bool, into: &mut Vec<u8>) {
+pub(super) fn push(value: &[u8], is_of_several: bool, into: &mut Vec<u8>) {
     if is_of_several {
         into.extend((value.len() as u64).to_le_bytes());
     }

@@ -4,13 +4,14 @@ use super::assembly::Gate;
 use super::compiled::Column;
 use super::evidence::Votes;
 use super::judge::Judge;
-use super::key_values::values;
+use super::key_values::{push, values};
 use super::seen::Seen;
 use super::state::RunState;
 use crate::block::Block;
-use crate::existing::{Former, Probe};
+use crate::existing::{Former, Probe, Sieve, Wanted};
 use crate::scan::{SheetMark, is_plain};
 use std::borrow::Cow;
+use std::sync::Arc;
 
 /// Reads blocks record by record.
 #[derive(Debug)]
@@ -170,6 +171,40 @@ impl Gate {
     #[must_use]
     pub fn has_votes(&self) -> bool {
         self.columns.iter().any(|column| column.field.is_some() && column.program.has_vote())
+    }
+
+    /// What tells records that no row asks for by the cells of their keys, where these tell it: then columns that nothing
+    /// but a row asks for need not be read of them.
+    /// Where it `lists` those that are not asked for, their order is kept.
+    #[must_use]
+    pub fn sieve(self, wanted: &Arc<Wanted>, (probes, lists): (&[Probe], bool)) -> Option<Sieve> {
+        let keyset = self.key_set().filter(|keyset| self.lines.is_none() && !keyset.is_outcome)?;
+        let key = keyset.columns.clone();
+        let is_told = |column: &usize| self.columns.get(*column).is_some_and(Column::has_own_keys);
+        let is_asked_otherwise = probes.iter().any(|probe| self.schema.stands_for_key(&probe.fields));
+        if is_asked_otherwise || !key.iter().all(is_told) {
+            return None;
+        }
+        let probed = probes.iter().flat_map(|probe| &probe.fields);
+        let scoped = self.scope_condition().into_iter().flat_map(|condition| &condition.fields);
+        let needed = probed.chain(scoped).filter_map(|field| self.column_of(*field)).collect();
+        // The first of those that have what is looked for is told, and a list is in the order of the source.
+        Some(Sieve::new((self, Arc::clone(wanted)), key, (needed, lists || !probes.is_empty())))
+    }
+
+    /// Writes a cell as the part of a key that it is, where it stands so already: one of `several`, with its length.
+    pub(crate) fn write_own_key(
+        &self,
+        column: usize,
+        is_of_several: bool,
+        cell: &[u8],
+        into: &mut Vec<u8>,
+    ) -> bool {
+        let plain = Some(cell).filter(|cell| is_plain(cell, self.table.dialect));
+        let column = self.columns.get(column);
+        let value = plain.and_then(|cell| column?.own_key(cell, self.table.dialect));
+        value.into_iter().for_each(|value| push(value, is_of_several, into));
+        value.is_some()
     }
 
     /// Whether the key is one text.

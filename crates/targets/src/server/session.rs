@@ -4,6 +4,9 @@ use super::settings::{Secrecy, Settings};
 use super::tls;
 use crate::error::Error;
 use crate::place::{Place, listed, parts, written};
+use futures_util::TryStreamExt;
+use std::io;
+use std::pin::pin;
 use tokio::io::{AsyncRead, AsyncWrite};
 use tokio::runtime::{Builder, Runtime};
 use tokio_postgres::{Client, Connection, NoTls};
@@ -70,6 +73,34 @@ impl Session {
         given: &[&(dyn tokio_postgres::types::ToSql + Sync)],
     ) -> Result<Vec<tokio_postgres::Row>, Error> {
         self.runtime.block_on(self.client.query(sql, given)).map_err(|error| told(&self.name, &error))
+    }
+
+    /// Hands on what a query gives, as comma-separated text (RFC 4180) in pieces, until no more is wanted.
+    pub(super) fn copy(&self, query: &str, take: &mut dyn FnMut(&[u8]) -> bool) -> io::Result<()> {
+        // The server sends each row by itself: all of them are one thing to wait for.
+        let copied = self.runtime.block_on(async {
+            let query = format!("COPY ({query}) TO STDOUT (FORMAT csv)");
+            let mut copied = pin!(self.client.copy_out(&query).await?);
+            while let Some(piece) = copied.try_next().await? {
+                if !take(&piece) {
+                    break;
+                }
+            }
+            Ok(())
+        });
+        copied.map_err(|error| io::Error::other(Reason::of(&error).what))
+    }
+
+    /// Whether the keys of all rows, and then the rest of so many, are less than all of all rows; and rows can be asked for
+    /// by their places, which those of a view have not.
+    pub(super) fn is_worth_two_steps(&self, found: &Found, asked: usize) -> Result<bool, Error> {
+        // A table that was never analysed has about so many rows as its pages hold of this length.
+        let rows = self.rows(
+            "SELECT CASE WHEN reltuples >= 0 THEN reltuples::float8 ELSE pg_relation_size(oid) / 100.0 END FROM pg_class \
+             WHERE oid = $1 AND relkind IN ('r', 'm') AND NOT relhassubclass AND has_table_privilege(oid, 'SELECT')",
+            &[&found.oid],
+        )?;
+        Ok(rows.first().is_some_and(|row| asked as f64 * 2.0 <= row.get::<_, f64>(0)))
     }
 
     /// The tables and views that may be read, by their names as they can be typed.

@@ -21,7 +21,7 @@ use tidy_gate_targets::Place;
 #[derive(Default)]
 pub(super) struct Asked {
     /// What it holds, where that can be told before all of it was read.
-    pub(super) wanted: Option<Wanted>,
+    pub(super) wanted: Option<Arc<Wanted>>,
     /// The fields, where they are known.
     pub(super) fields: Option<Vec<usize>>,
     /// What it looks for beside keys.
@@ -88,7 +88,7 @@ impl Reading<'_> {
         options: &ReadOptions,
     ) -> anyhow::Result<()> {
         let (file, mut gate, votes) = self.open_unsettled(place, plan, options)?;
-        let (wanted, has_votes) = (self.asked.wanted.as_ref(), votes.is_some());
+        let (wanted, has_votes) = (self.asked.wanted.as_deref(), votes.is_some());
         let mut kept = self.none_yet(place.name(), &gate);
         match votes.filter(|_| !gate.reads_before_votes(&self.asked.probes)) {
             Some(votes) => {
@@ -186,12 +186,16 @@ impl Reading<'_> {
             let gate = gate_of(Table::with_headings(headings.to_vec()));
             // Without the key nothing is read, but told.
             if keys().any(|field| column_of(&gate, field).is_none()) {
-                return Vec::new();
+                return tidy_gate_targets::Asked::default();
             }
             let is_asked =
                 |paired: &Paired| matches!(paired, Paired::Field { field, .. } if self.asked.asks(*field));
             let columns = gate.pairing().columns.iter().enumerate();
-            columns.filter(|(_, paired)| is_asked(paired)).map(|(at, _)| at).collect()
+            let columns = columns.filter(|(_, paired)| is_asked(paired)).map(|(at, _)| at).collect();
+            // What no row speaks of is only counted.
+            let wanted = self.asked.wanted.as_ref();
+            let sieve = wanted.and_then(|wanted| gate.sieve(wanted, (&self.asked.probes, self.lists)));
+            tidy_gate_targets::Asked { columns, sieve }
         };
         let schema = plan.widened(setup.schema.clone());
         let file = tidy_gate_targets::open(place, &schema, options, &wants, &INTERRUPTED).map_err(refused)?;

@@ -1,0 +1,143 @@
+//! Databases of which a file asks for few records: what no row asks for is read by its key alone, and nothing tells.
+
+use crate::existing::json_of;
+use crate::tool::Folder;
+use serde_json::Value;
+use std::fmt::Write;
+
+const SCHEMA: &str = r#"
+format = 1
+record = "tree"
+key = ["site", "no"]
+UNIQUE
+[[field]]
+name = "site"
+kind = "text"
+[[field]]
+name = "no"
+kind = "integer"
+[[field]]
+name = "serial"
+kind = "text"
+[[field]]
+name = "species"
+kind = "text"
+[[field]]
+name = "girth_cm"
+kind = "decimal"
+[[field]]
+name = "planted_on"
+kind = "date"
+[[field]]
+name = "state"
+kind = "text"
+[[field]]
+name = "notes"
+kind = "text"
+"#;
+
+/// The columns of the table in SQL.
+pub(crate) const COLUMNS: &str = "notes text, no integer, site text, serial text, species text, girth_cm numeric, planted_on date, state text";
+const HEAD: &str = "notes,no,site,serial,species,girth_cm,planted_on,state\n";
+/// Keys as they are written by many hands.
+const SITES: [&str; 7] = ["W1", "w1", " W2", "\"Q\"", "Łódź", "a,b", "line\nbreak"];
+
+/// A record of the table, as the text of an export has it.
+fn record(n: usize) -> [String; 8] {
+    let note = if n.is_multiple_of(3) { "by the \"gate\",\nold".to_owned() } else { format!("note {n}") };
+    let site = if n == 700 { String::new() } else { SITES[n % 7].to_owned() };
+    [
+        note,
+        n.to_string(),
+        site,
+        format!("S-{n}"),
+        ["Oak", "Lime"][n % 2].to_owned(),
+        format!("{}.5", n % 50),
+        format!("20{:02}-03-0{}", n % 20, n % 8 + 1),
+        ["living", "felled"][n % 5 / 4].to_owned(),
+    ]
+}
+
+/// The file and the schema in the folder, with what is looked for beside keys or without, an export of the records, and the
+/// records.
+pub(crate) fn files(folder: &Folder, looks: bool) -> Vec<[String; 8]> {
+    let line = |cells: &[String]| {
+        let quoted: Vec<String> =
+            cells.iter().map(|cell| format!("\"{}\"", cell.replace('"', "\"\""))).collect();
+        quoted.join(",") + "\n"
+    };
+    let records: Vec<[String; 8]> = (1..=2_000).map(record).collect();
+    let mut table = HEAD.to_owned();
+    for (at, cells) in records.iter().enumerate().filter(|(at, _)| at.is_multiple_of(41)) {
+        let mut cells = cells.clone();
+        match at % 5 {
+            0 => cells[4] = "Elm".to_owned(),
+            1 => cells[1] = (at + 5_000).to_string(),
+            2 => (cells[1], cells[3]) = ((at + 9_000).to_string(), "S-77".to_owned()),
+            3 => cells[1] = format!("{}.0", cells[1]),
+            _ => cells[0].clear(),
+        }
+        table += &line(&cells);
+    }
+    let all: String = records.iter().map(|cells| line(cells)).collect();
+    // Where nothing but the key is looked for, the order of the records is no matter.
+    let unique = "unique = [[\"serial\"]]\nalike = [\"species\", \"girth_cm\", \"planted_on\"]";
+    folder.write("r.record.toml", SCHEMA.replace("UNIQUE", if looks { unique } else { "" }));
+    folder.write("table.csv", table).write("export.csv", HEAD.to_owned() + &all);
+    let scope = "format = 1\nrecord = \"r.record.toml\"\n[scope]\nwhere = \"state <> 'felled'\"\n";
+    folder.write("scope.plan.toml", scope);
+    records
+}
+
+/// SQL that puts the records into a table.
+pub(crate) fn inserted(table: &str, records: &[[String; 8]]) -> String {
+    let mut sql = String::new();
+    for record in records {
+        let cell = |text: &String| match text.as_str() {
+            "" => "NULL".to_owned(),
+            text => format!("'{}'", text.replace('\'', "''")),
+        };
+        let cells: Vec<String> = record.iter().map(cell).collect();
+        writeln!(sql, "INSERT INTO {table} VALUES ({});", cells.join(", ")).unwrap();
+    }
+    sql
+}
+
+/// All that is told with a source of existing records, its name aside; `missing` is a file for those that are not spoken of.
+pub(crate) fn told(folder: &Folder, missing: &str, of: impl Fn(&[&str]) -> (i32, Value)) -> Vec<String> {
+    let mut all = Vec::new();
+    for mode in ["add", "update", "both"] {
+        for command in ["check", "effects"] {
+            for plan in [&[][..], &["--plan", "scope.plan.toml"]] {
+                let (code, mut report) = of(&[&[command, "--mode", mode], plan].concat());
+                report
+                    .as_object_mut()
+                    .unwrap()
+                    .retain(|name, _| !["file", "existing"].contains(&name.as_str()));
+                all.push(format!("{command} {mode} {plan:?} {code} {report}"));
+            }
+        }
+    }
+    of(&["effects", "--mode", "update", "--missing", missing]);
+    all.push(folder.read(missing));
+    all
+}
+
+#[test]
+fn what_no_row_asks_for_is_read_by_its_key_alone() {
+    for looks in [true, false] {
+        let folder = Folder::new();
+        let records = files(&folder, looks);
+        let base = rusqlite::Connection::open(folder.path("r.db")).unwrap();
+        let table = format!("CREATE TABLE tree ({COLUMNS}); BEGIN; {} COMMIT;", inserted("tree", &records));
+        base.execute_batch(&table).unwrap();
+        let with = |source: &'static str, missing: &str| {
+            told(&folder, missing, |words| json_of(&folder, words[0], source, &words[1..]))
+        };
+        let (wanted, found) = (with("export.csv", "missing.csv"), with("r.db#tree", "missing-too.csv"));
+        for (wanted, found) in wanted.iter().zip(&found) {
+            assert_eq!(wanted, found);
+        }
+        assert!(wanted.last().unwrap().lines().count() > 1_000, "{wanted:?}");
+    }
+}
