@@ -18,5 +18,5 @@ pub use keys::Keys;
 pub use known::Existing;
 pub use probe::Probe;
 pub use row::ExistingRow;
-pub use sieve::Sieve;
+pub use sieve::{Share, Sieve};
 pub use wanted::Wanted;

@@ -9,7 +9,10 @@ mod seen;
 mod spread;
 
 pub use column::{ColumnProfile, Oddity};
-pub(crate) use kind::{COUNT as FORM_COUNT, Kinds, day_and_time, form, plainly, time_form, twins_of};
+pub(crate) use kind::{
+    COMPACT, COUNT as FORM_COUNT, ENOUGH_COMPACT, Kinds, compact_class, day_and_time, form, is_compact_day,
+    plainly, time_form, twins_of,
+};
 pub use kind::{Class, Mark};
 pub(crate) use likely::Likely;
 pub use profiler::{Profiler, RowLook};

@@ -23,6 +23,9 @@ const INCOMPARABLE: &[&str] = &[
     "polygon", "circle", "pg_lsn", "bit", "varbit",
 ];
 
+/// Of so many rows one may be asked for, and keys are asked for first.
+const MANY: usize = 10;
+
 /// The rows of the table, with the columns that `wants` names by their numbers. Rows that no one asks for are blank but
 /// for those columns that are read of every row, where the keys are asked for first.
 pub(crate) fn rows(
@@ -48,8 +51,9 @@ pub(crate) fn rows(
             help: Some("leave the column out of a view, and name the view".to_owned()),
         });
     }
+    // The keys of all and then the rest of few is less than all of all.
     let sieve = match asked.sieve.filter(|sieve| needed < wanted.len() && !sieve.minds_order()) {
-        Some(sieve) if session.is_worth_two_steps(&found, sieve.asked())? => Some(sieve),
+        Some(sieve) if (sieve.asked() * MANY) as f64 <= session.estimate(&found)? => Some(sieve),
         _ => None,
     };
     // Where nothing is asked for, the names alone are told.

@@ -8,7 +8,7 @@ use rusqlite::types::ValueRef;
 use rusqlite::{Connection, OpenFlags, Row};
 use std::path::Path;
 use std::time::Duration;
-use tidy_gate_core::existing::Sieve;
+use tidy_gate_core::existing::{Share, Sieve};
 use tidy_gate_files::{Input, MadeRows};
 
 /// So long it is waited for a database that another program has locked.
@@ -167,11 +167,15 @@ impl Reading<'_> {
         let mut statement = connection.prepare(query).map_err(failed)?;
         let mut rows = statement.query([]).map_err(failed)?;
         while let Some(row) = rows.next().map_err(failed)? {
-            let is_wanted = match &mut sieve {
-                Some(sieve) => self.may_be_wanted(row, sieve).map_err(failed)?,
-                None => true,
+            let share = match &mut sieve {
+                Some(sieve) => self.share(row, sieve).map_err(failed)?,
+                None => Share::All,
             };
-            let read = if is_wanted { self.columns.len() } else { self.needed };
+            let read = match share {
+                Share::All => self.columns.len(),
+                Share::Needed => self.needed,
+                Share::Nothing => continue,
+            };
             for number in 0..read {
                 self.write(row.get_ref(number).map_err(failed)?, number, into)?;
             }
@@ -180,10 +184,11 @@ impl Reading<'_> {
                 return Ok(());
             }
         }
+        sieve.into_iter().for_each(Sieve::finish);
         Ok(())
     }
 
-    fn may_be_wanted(&self, row: &Row<'_>, sieve: &mut Sieve) -> rusqlite::Result<bool> {
+    fn share(&self, row: &Row<'_>, sieve: &mut Sieve) -> rusqlite::Result<Share> {
         sieve.begin();
         for number in 0..self.key {
             match row.get_ref(number)? {
@@ -192,7 +197,7 @@ impl Reading<'_> {
                 _ => sieve.take(None),
             }
         }
-        Ok(sieve.may_be_wanted())
+        Ok(sieve.share())
     }
 
     fn write(&self, value: ValueRef<'_>, number: usize, into: &mut MadeRows<'_>) -> Result<(), Error> {

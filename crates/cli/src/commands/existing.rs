@@ -114,6 +114,7 @@ pub(crate) fn read(
                 threads: args.threads,
                 lists: args.lists,
                 kept: None,
+                counted: Arc::default(),
             };
             let more = reading.keys(place, &ready, options)?;
             if let Some(wanted) = &mut asked.wanted {
@@ -122,8 +123,15 @@ pub(crate) fn read(
             Ok(())
         })?;
     }
-    let mut reading =
-        Reading { setup, settings, asked: &asked, threads: args.threads, lists: args.lists, kept: None };
+    let mut reading = Reading {
+        setup,
+        settings,
+        asked: &asked,
+        threads: args.threads,
+        lists: args.lists,
+        kept: None,
+        counted: Arc::default(),
+    };
     let mut files: Vec<PathBuf> =
         released.iter().filter_map(|place| place.file().map(Path::to_owned)).collect();
     if let Some(source) = source {
@@ -157,7 +165,15 @@ pub(crate) fn own_references(
         return Ok(None);
     }
     let all = Asked::default();
-    let reading = Reading { setup, settings, asked: &all, threads: args.threads, lists: false, kept: None };
+    let reading = Reading {
+        setup,
+        settings,
+        asked: &all,
+        threads: args.threads,
+        lists: false,
+        kept: None,
+        counted: Arc::default(),
+    };
     if let Some(source) = source(args, setup)? {
         let (place, plan) = source.with_plan(setup)?;
         by_plan(&plan, |options| reading.own(&mut own, &place, &plan, options))?;
@@ -264,8 +280,15 @@ pub(crate) fn records(
     let asked: Vec<usize> = setup.schema.key.iter().chain(fields).copied().collect();
     let asked = asked.into_iter().chain(scope.iter().flat_map(|scope| scope.0.fields.clone()));
     let asked = Asked { fields: Some(asked.collect()), ..Asked::default() };
-    let reading =
-        Reading { setup: &setup, settings: &settings, asked: &asked, threads: 1, lists: false, kept: None };
+    let reading = Reading {
+        setup: &setup,
+        settings: &settings,
+        asked: &asked,
+        threads: 1,
+        lists: false,
+        kept: None,
+        counted: Arc::default(),
+    };
     let place = Place::read(existing).map_err(refused)?;
     let plan = setup.plan.of_exports();
     let mut found = Vec::new();

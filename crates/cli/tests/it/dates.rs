@@ -1,6 +1,7 @@
 //! How people write dates: a list of spellings with what a check makes of each.
 
 use crate::tool::Folder;
+use serde_json::json;
 
 const LIST: &str = include_str!("../data/dates.txt");
 
@@ -87,6 +88,13 @@ fn a_form_that_nobody_stated_is_told_and_the_plan_of_its_cause_reads_all() {
             ["3/15/2020 10:05 PM", "12/1/2020 9:30 AM", "12/24/2021 1:15 PM"],
             "\"M/d/yyyy h:mm a\"",
         ),
+        ("date", ["20240131", "19991201", "20241224"], "\"yyyyMMdd\""),
+        ("date", ["31012024", "01121999", "24122024"], "\"ddMMyyyy\""),
+        ("time", ["4:19 AM", "12:05 p.m.", "11:30 PM"], "\"h:mm a\""),
+        ("time", ["8h05", "14h30", "23h59"], "\"H'h'mm\""),
+        ("time", ["8.05", "14.30", "23.59"], "\"HH.mm\""),
+        ("time", ["0805", "1430", "2359"], "\"HHmm\""),
+        ("time", ["8:05 AM", "14:30", "1:59 PM"], "\"h:mm a\""),
     ] {
         let folder = Folder::new();
         let schema = format!(
@@ -98,10 +106,29 @@ fn a_form_that_nobody_stated_is_told_and_the_plan_of_its_cause_reads_all() {
             .write("table.csv", format!("k;at\n{}", rows.collect::<String>()));
         let report = folder.report("");
         let plan = report["causes"][0]["remedy"]["plan"].as_str().unwrap_or_default().to_owned();
-        assert!(plan.contains(&format!("dates = [{forms}]")), "{report}");
+        let key = if kind == "time" { "times" } else { "dates" };
+        assert!(plan.contains(&format!("{key} = [{forms}]")), "{report}");
         folder.write("p.plan.toml", format!("format = 1\nrecord = \"r.record.toml\"\n{plan}"));
         let again = folder.run("check table.csv --plan p.plan.toml");
         assert_eq!(again.code, 0, "{}{}", again.out, again.err);
+    }
+}
+
+/// Parts of a day, numbers and other times tell no form of times.
+#[test]
+fn what_may_be_no_time_has_no_form() {
+    for cells in
+        [["0.35", "0.41", "0.52"], ["8", "14", "23"], ["8h05", "14.30", "noon"], ["25h10", "14h75", "99h01"]]
+    {
+        let folder = Folder::new();
+        let rows = cells.iter().enumerate().map(|(row, cell)| format!("K{row};{cell}\n"));
+        folder
+            .write("r.record.toml", "format = 1\nrecord = \"t\"\n[[field]]\nname = \"k\"\nkind = \"text\"\n[[field]]\nname = \"at\"\nkind = \"time\"\n")
+            .write("table.csv", format!("k;at\n{}", rows.collect::<String>()));
+        let report = folder.report("");
+        let of_times = &report["totals"][0];
+        assert_eq!((&of_times["code"], &of_times["count"]), (&json!("time-bad"), &json!(3)), "{report}");
+        assert_eq!(report["causes"], json!([]), "{report}");
     }
 }
 

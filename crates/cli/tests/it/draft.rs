@@ -226,7 +226,7 @@ fn what_a_column_holds_is_drafted_with_its_evidence() {
 #[test]
 fn a_draft_takes_its_own_sample_however_it_is_written() {
     type Cell = fn(usize) -> String;
-    let cases: [(&str, Cell); 32] = [
+    let cases: [(&str, Cell); 38] = [
         ("text", |n| match n {
             9 => "n/a".to_owned(),
             _ => format!("6{:02} {:03} {:03}", n % 100, n * 7 % 1000, n * 13 % 1000),
@@ -246,6 +246,17 @@ fn a_draft_takes_its_own_sample_however_it_is_written() {
         ("date", |n| format!("{:02}.{:02}.2024.", n % 28 + 1, n % 12 + 1)),
         ("date", |n| format!("2024. {:02}. {:02}.", n % 12 + 1, n % 28 + 1)),
         ("date", |n| format!("2024年{}月{}日", n % 12 + 1, n % 28 + 1)),
+        ("date", |n| format!("2024{:02}{:02}", n % 12 + 1, n % 28 + 1)),
+        ("date", |n| {
+            if n % 30 == 7 {
+                "99991231".to_owned()
+            } else {
+                format!("19{:02}0{}{:02}", n % 100, n % 9 + 1, n % 28 + 1)
+            }
+        }),
+        // Numbers that no calendar has, and one that comes again and again.
+        ("integer", |n| format!("2024{:04}", n * 7 + 101)),
+        ("integer", |n| ["20240131", "20240201"][n % 2].to_owned()),
         ("datetime", |n| format!("{}. {}. 2024 {}:{:02}", n % 28 + 1, n % 12 + 1, n % 24, n % 60)),
         // The oldest day reads in either order, and the order is told by others.
         ("date", |n| ["05/04/1957", "11/09/2011", "02/27/1990"][n % 3].to_owned()),
@@ -254,6 +265,8 @@ fn a_draft_takes_its_own_sample_however_it_is_written() {
         ("datetime", |n| format!("{:02}/{:02}/2024 {}:05:{:02}", n % 28 + 1, n % 12 + 1, n % 24, n % 60)),
         ("datetime", |n| format!("2024-05-{:02} {:02}:05:00", n % 28 + 1, n % 24)),
         ("time", |n| format!("{}:{:02}", n % 24, n % 60)),
+        ("time", |n| format!("{}h{:02}", n % 24, n % 60)),
+        ("datetime", |n| format!("{:02}/12/2024 {}h{:02}", n % 31 + 1, n % 24, n % 60)),
         ("time", |n| format!("{}:{:02} {}", n % 12 + 1, n % 60, ["AM", "PM"][n % 2])),
         ("datetime", |n| format!("{}/{}/2024 {}:{:02} PM", n % 12 + 1, n % 28 + 1, n % 12 + 1, n % 60)),
         ("datetime", |n| format!("{:02}.{:02}.2024 {}:05:09 a.m.", n % 28 + 1, n % 12 + 1, n % 12 + 1)),

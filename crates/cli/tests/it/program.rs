@@ -381,8 +381,8 @@ fn the_list_of_codes_goes_by_scope() {
      cells-shifted       cells stand one column further right than they belong      
      columns-swapped     the values of two columns stand under each other's         
                          headings                                                   
-     date-form           the dates of a column are written in another form than was 
-                         stated                                                     
+     date-form           a column writes its dates or times in another form than    
+                         was stated                                                 
      date-order          day and month could be either way round                    
      dates-moved         the dates of a column have all moved by the same time      
      decimal-mark-other  numbers are written with the other decimal mark            

@@ -62,7 +62,7 @@ fn a_server_is_read_as_an_export_is_and_never_written() {
 /// Tables whose rows are asked for by their places, and a view, which has none.
 fn reads_keys_first(client: &mut Client, url: &str, looks: bool) {
     let folder = Folder::new();
-    let rows = sieved::inserted("many", &sieved::files(&folder, looks));
+    let rows = sieved::inserted("many", &sieved::files(&folder, looks, 2_000));
     let drop = "DROP TABLE IF EXISTS many, parts CASCADE;";
     let parts = "CREATE TABLE parts (LIKE many) PARTITION BY LIST (state); \
                  CREATE TABLE others PARTITION OF parts DEFAULT; INSERT INTO parts SELECT * FROM many;";

@@ -63,10 +63,10 @@ causes! {
         "Pair the columns with the right fields in the plan, as the remedy shows.",
         "Put each column under its own heading again.",
         "dates under Girth, numbers under Planted on";
-    DateForm = "date-form": "the dates of a column are written in another form than was stated",
-        "The sender's program writes dates in the form of another country. Told where one form reads nearly all dates that could not be read, held against all dates of the column.",
+    DateForm = "date-form": "a column writes its dates or times in another form than was stated",
+        "The sender's program writes them in the form of another country, or without marks. Told where one form reads nearly all that could not be read; of dates it is held against all of the column.",
         "State the form under [read.fields.FIELD] of the plan, as the remedy shows.",
-        "Write the dates as the schema has them, best as yyyy-MM-dd; or say which form this is.",
+        "Write dates and times as the schema has them, best as yyyy-MM-dd and HH:mm; or say which form this is.",
         "31/12/2025 where MM/dd/yyyy is stated";
     DateOrder = "date-order": "day and month could be either way round",
         "No day of the column is beyond the twelfth, so that its order cannot be told. Where another column of the file tells, the remedy goes by that.",

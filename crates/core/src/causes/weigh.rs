@@ -162,6 +162,7 @@ impl Weigher<'_> {
             Origin::Words(column, is_like) => self.words(*column, *is_like, found),
             Origin::Unit(column, unit) => self.unit(*column, unit, found),
             Origin::Dates(column, is_open) => self.dates(*column, *is_open, found),
+            Origin::Times(column) => self.times(*column, found),
             Origin::Mark(column) => self.mark(*column, found),
             Origin::Moved(column, shift) => self.moved(*column, *shift, found),
             Origin::Blank(column) => self.blank(*column, found),

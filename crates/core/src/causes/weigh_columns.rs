@@ -5,18 +5,23 @@ use super::cause::{Cause, CauseWord, MOST_WORDS, Remedy};
 use super::fragment;
 use super::weigh::{Weigher, cells};
 use crate::catalogue::Code;
-use crate::gate::{Shift, date_candidates};
+use crate::gate::{Shift, date_candidates, time_candidates};
 use crate::numerals::counted;
 use crate::origins::Findings;
-use crate::schema::KindName;
+use crate::schema::{Kind, KindName};
 use crate::toml_text::quoted;
+use crate::value::TimePattern;
 
 /// Which of [`date_candidates`] read most of the dates that were found; nothing where none reads nearly all.
 pub(super) fn best_forms(found: &Findings) -> Option<Vec<usize>> {
+    best_of(date_candidates().len(), found)
+}
+
+/// Which of so many forms read most of what was found; nothing where none reads nearly all.
+fn best_of(candidates: usize, found: &Findings) -> Option<Vec<usize>> {
     let read_of = |at: usize| -> u64 {
         found.forms.iter().filter(|(mask, _)| *mask >> at & 1 == 1).map(|(_, count)| count).sum()
     };
-    let candidates = date_candidates().len();
     let most = (0..candidates).map(read_of).max().filter(|most| most * 100 >= found.count * 95)?;
     Some((0..candidates).filter(|at| read_of(*at) == most).collect())
 }
@@ -156,6 +161,24 @@ impl Weigher<'_> {
             }
         };
         Some(self.of(code, found, explanation, remedy))
+    }
+
+    pub(super) fn times(&self, column: usize, found: &Findings) -> Option<Cause> {
+        let (field, title) = (self.field(column)?, self.title(column));
+        let candidates = time_candidates();
+        let form = best_of(candidates.len(), found)?.first().and_then(|at| candidates.get(*at))?.source();
+        // What is sound in the column stays so; ISO is read where the schema has no forms.
+        let filled = self.outcome.filled.get(column).copied().unwrap_or_default();
+        let own = match &field.kind {
+            Kind::Time { times, .. } => times.as_slice(),
+            _ => &[],
+        };
+        let stated = own.iter().map(TimePattern::source).filter(|_| found.count < filled);
+        let times = fragment::texts(std::iter::once(form).chain(stated));
+        let plan = fragment::table(&["read", "fields", &field.name], &[("times".to_owned(), times)]);
+        let remedy = Remedy::plan(format!("State the form of {title} in the plan."), plan);
+        let explanation = format!("{} of {title} are times in the form {form}", cells(found));
+        Some(self.of(CauseCode::DateForm, found, explanation, remedy))
     }
 
     /// Whether the day stands before the month in all columns of the file that tell.

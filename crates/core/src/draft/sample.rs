@@ -8,7 +8,7 @@ mod slots;
 pub(super) use seen::Seen;
 
 use crate::block::Block;
-use crate::profile::{Class, FORM_COUNT, Kinds};
+use crate::profile::{COMPACT, Class, ENOUGH_COMPACT, FORM_COUNT, Kinds, compact_class};
 use crate::rows::{Cells, text_of};
 use crate::scan::{Dialect, plain_text};
 use crate::straight::BuildStraight;
@@ -438,8 +438,12 @@ impl Column {
 
     /// The classes, those with most cells first.
     pub(super) fn classes(&self) -> Vec<(Class, &Seen)> {
+        let has_enough = self.is_full || self.values.len() >= ENOUGH_COMPACT;
+        let compact =
+            self.forms.get(usize::from(COMPACT)).copied().filter(|_| has_enough).unwrap_or_default();
+        let class = |class: Class, seen: &Seen| compact_class(class, seen.count, compact);
         let mut classes: Vec<(Class, &Seen)> =
-            self.classes.iter().map(|(class, seen)| (*class, seen)).collect();
+            self.classes.iter().map(|(of, seen)| (class(*of, seen), seen)).collect();
         classes.sort_by(|a, b| b.1.count.cmp(&a.1.count).then(a.0.cmp(&b.0)));
         classes
     }

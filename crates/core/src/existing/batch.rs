@@ -56,6 +56,13 @@ impl Batch {
         }
     }
 
+    /// Counts a record that no row asks for.
+    pub(super) fn count_unasked(&mut self, key: &[u8]) {
+        self.count += 1;
+        self.unmentioned += 1;
+        self.key_sum = self.key_sum.wrapping_add(xxh3_128(key));
+    }
+
     /// Says to which record a row belongs, where several make one.
     pub fn take_line(&mut self, key: &[u8]) {
         self.records.push(xxh3_64(key));

@@ -14,6 +14,8 @@ use xxhash_rust::xxh3::xxh3_64;
 
 /// More keys than this are not searched for the nearest.
 const MOST_NEAR: u64 = 20_000;
+/// In so many rows of a source keys may be near one that is asked for.
+pub(super) const NEAR_ROWS: u64 = MOST_NEAR * 2;
 
 /// What is kept of existing records, and how.
 #[derive(Debug)]
@@ -107,7 +109,7 @@ impl Kept {
     /// In so many rows of the source keys may be near one that is asked for.
     #[must_use]
     pub fn near_rows(&self) -> u64 {
-        if self.near.is_some() { MOST_NEAR * 2 } else { 0 }
+        if self.near.is_some() { NEAR_ROWS } else { 0 }
     }
 
     /// Takes up a piece of the source. The first of several records with the same key stands.

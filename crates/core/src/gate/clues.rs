@@ -14,7 +14,7 @@ use crate::profile::day_and_time;
 use crate::rows::{Cells, text_of};
 use crate::schema::Kind;
 use crate::straight::BuildStraight;
-use crate::value::{Date, DatePattern, DateReading, truth, truth_words, unit_behind};
+use crate::value::{Date, DatePattern, DateReading, TimePattern, truth, truth_words, unit_behind};
 use std::collections::HashMap;
 use std::sync::Arc;
 use xxhash_rust::xxh3::xxh3_64_with_seed;
@@ -30,8 +30,8 @@ pub enum Hint {
     Words(Arc<[WordHint]>),
     /// A number with this behind it.
     Unit(Arc<str>),
-    /// A date that some of [`date_candidates`] read: one bit each.
-    Dates(u64),
+    /// A date that some of [`date_candidates`] read, or a time that some of [`time_candidates`] do: one bit each.
+    Forms(u64),
     /// A date that would be sound so many days later; or years, where the century is another.
     Moved(Shift),
 }
@@ -87,6 +87,7 @@ pub struct Clue {
 pub(super) struct ClueMaker<'g> {
     gate: &'g Gate,
     candidates: Vec<DatePattern>,
+    times: Vec<TimePattern>,
     /// Whether cells may stand one column too far right: not where whole columns have changed places.
     may_shift: bool,
     likely: HashMap<(usize, String), Option<Arc<str>>>,
@@ -139,10 +140,31 @@ pub fn date_candidates() -> Vec<DatePattern> {
         "yyyy.M.d.",
         "yyyy年M月d日",
         "yyyy년 M월 d일",
+        "yyyyMMdd",
+        "ddMMyyyy",
+        "MMddyyyy",
     ] {
         sources.push(pattern.to_owned());
     }
     sources.iter().filter_map(|source| DatePattern::new(source).ok()).collect()
+}
+
+/// Forms of times that are tried on those that are in none of the permitted ones.
+#[must_use]
+pub fn time_candidates() -> Vec<TimePattern> {
+    let forms =
+        ["h:mm a", "h:mm:ss a", "h.mm a", "HH:mm", "HH:mm:ss", "HH.mm", "H'h'mm", "HHmm", "HH:mm 'Uhr'"];
+    forms.iter().filter_map(|form| TimePattern::new(form).ok()).collect()
+}
+
+/// Which forms read a time, one bit each.
+fn times_read(candidates: &[TimePattern], text: &str) -> u64 {
+    // Parts of a day are decimals, too.
+    if text.starts_with("0.") {
+        return 0;
+    }
+    let read = candidates.iter().enumerate().filter(|(_, pattern)| pattern.read(text).is_some());
+    read.fold(0, |mask, (at, _)| mask | 1 << at)
 }
 
 impl<'g> ClueMaker<'g> {
@@ -151,6 +173,7 @@ impl<'g> ClueMaker<'g> {
             gate,
             may_shift,
             candidates: date_candidates(),
+            times: time_candidates(),
             likely: HashMap::new(),
             known: HashMap::default(),
             block: 0,
@@ -272,8 +295,9 @@ impl<'g> ClueMaker<'g> {
             },
             Code::DateBad | Code::DateImpossible | Code::DateUnclear => {
                 let day = day_of(self.gate, column, text).map_or("", |parts| parts.0);
-                Hint::Dates(reads(&self.candidates, day, self.gate.settings().today, u64::MAX))
+                Hint::Forms(reads(&self.candidates, day, self.gate.settings().today, u64::MAX))
             }
+            Code::TimeBad => Hint::Forms(times_read(&self.times, text)),
             Code::OutOfRange => self.moved(column, text).map_or(Hint::None, Hint::Moved),
             _ => Hint::None,
         }

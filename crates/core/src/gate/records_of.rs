@@ -8,10 +8,10 @@ use super::key_values::{push, values};
 use super::seen::Seen;
 use super::state::RunState;
 use crate::block::Block;
-use crate::existing::{Former, Probe, Sieve, Wanted};
+use crate::existing::{Batch, Former, Probe, Sieve, Wanted};
 use crate::scan::{SheetMark, is_plain};
 use std::borrow::Cow;
-use std::sync::Arc;
+use std::sync::{Arc, Mutex};
 
 /// Reads blocks record by record.
 #[derive(Debug)]
@@ -175,9 +175,15 @@ impl Gate {
 
     /// What tells records that no row asks for by the cells of their keys, where these tell it: then columns that nothing
     /// but a row asks for need not be read of them.
-    /// Where it `lists` those that are not asked for, their order is kept.
+    /// Where it `lists` those that are not asked for, their order is kept. `learns` takes in the end what the sieve itself
+    /// counted.
     #[must_use]
-    pub fn sieve(self, wanted: &Arc<Wanted>, (probes, lists): (&[Probe], bool)) -> Option<Sieve> {
+    pub fn sieve(
+        self,
+        wanted: &Arc<Wanted>,
+        (probes, lists): (&[Probe], bool),
+        learns: &Arc<Mutex<Batch>>,
+    ) -> Option<Sieve> {
         let keyset = self.key_set().filter(|keyset| self.lines.is_none() && !keyset.is_outcome)?;
         let key = keyset.columns.clone();
         let is_told = |column: &usize| self.columns.get(*column).is_some_and(Column::has_own_keys);
@@ -189,7 +195,8 @@ impl Gate {
         let scoped = self.scope_condition().into_iter().flat_map(|condition| &condition.fields);
         let needed = probed.chain(scoped).filter_map(|field| self.column_of(*field)).collect();
         // The first of those that have what is looked for is told, and a list is in the order of the source.
-        Some(Sieve::new((self, Arc::clone(wanted)), key, (needed, lists || !probes.is_empty())))
+        let minds_order = lists || !probes.is_empty();
+        Some(Sieve::new((self, Arc::clone(wanted)), key, (needed, minds_order), Arc::clone(learns)))
     }
 
     /// Writes a cell as the part of a key that it is, where it stands so already: one of `several`, with its length.

@@ -32,6 +32,8 @@ pub(crate) enum Origin {
     Unit(usize, String),
     /// Dates of a column that cannot be read, or not surely.
     Dates(usize, bool),
+    /// Times of a column that cannot be read.
+    Times(usize),
     /// The other decimal mark in a column.
     Mark(usize),
     /// Dates of a column that have moved.
@@ -63,7 +65,7 @@ pub(crate) struct Findings {
     pub(crate) words: HashMap<Arc<str>, (u64, Option<Arc<str>>)>,
     /// Numbers whose mark may part thousands as well.
     pub(crate) thousands: u64,
-    /// Which forms read the dates, with how many of them.
+    /// Which forms read the dates or times, with how many of them.
     pub(crate) forms: HashMap<u64, u64>,
     /// Runs of rows behind one another.
     pub(crate) runs: Vec<[u64; 2]>,
@@ -109,7 +111,7 @@ impl Findings {
                     }
                 }
             }
-            Hint::Dates(forms) => *self.forms.entry(*forms).or_default() += count,
+            Hint::Forms(forms) => *self.forms.entry(*forms).or_default() += count,
             _ => {}
         }
     }
@@ -248,7 +250,8 @@ pub(crate) fn origin(clue: &Clue, swapped: &[(usize, usize)]) -> Origin {
         (_, Code::EncodingDoubt) => Origin::Decoded,
         (Hint::Words(words), _) => Origin::Words(column, words.iter().all(|word| word.1.is_some())),
         (Hint::Unit(unit), _) => Origin::Unit(column, unit.to_string()),
-        (Hint::Dates(_), code) => Origin::Dates(column, code == Code::DateUnclear),
+        (Hint::Forms(_), Code::TimeBad) => Origin::Times(column),
+        (Hint::Forms(_), code) => Origin::Dates(column, code == Code::DateUnclear),
         (_, Code::DecimalMark | Code::NumberUnclear) => Origin::Mark(column),
         (Hint::Moved(shift), _) => Origin::Moved(column, *shift),
         (_, Code::RequiredBlank | Code::KeyBlank) => Origin::Blank(column),

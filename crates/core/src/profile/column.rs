@@ -167,7 +167,11 @@ impl ColumnLook {
         self.lengths = Some((shortest.min(known.length), longest.max(known.length)));
     }
 
-    pub(super) fn finish(self, kinds: &Kinds) -> ColumnProfile {
+    pub(super) fn finish(mut self, kinds: &Kinds) -> ColumnProfile {
+        let has_enough = self.known.len() >= kind::ENOUGH_COMPACT;
+        let compact = self.forms.get(usize::from(kind::COMPACT)).copied().filter(|_| has_enough);
+        let class = |class, count| kind::compact_class(class, count, compact.unwrap_or_default());
+        self.classes = self.classes.into_iter().map(|(of, seen)| (class(of, seen.count), seen)).collect();
         let distinct = (!self.is_full).then_some(self.known.len() as u64);
         let found = Guess::of(&self, distinct);
         let mut oddities: Vec<_> =

@@ -23,8 +23,8 @@ pub enum Class {
     Datetime(u8),
     /// A time of day.
     Time,
-    /// A time of twelve hours, with the half of the day.
-    HalfDayTime,
+    /// A time of twelve hours, with the half of the day; or with an `h` behind its hours.
+    FormedTime,
     /// A word for yes or no.
     Boolean,
     /// An e-mail address.
@@ -66,7 +66,7 @@ pub enum Mark {
 }
 
 /// The common forms of days. Where two read a cell alike, the first counts, and its twin is told of.
-const FORMS: [&str; 22] = [
+const FORMS: [&str; 23] = [
     "yyyy-MM-dd",
     "dd/MM/yyyy",
     "MM/dd/yyyy",
@@ -89,7 +89,30 @@ const FORMS: [&str; 22] = [
     "yyyy.MM.dd.",
     "yyyy年M月d日",
     "yyyy년 M월 d일",
+    "yyyyMMdd",
 ];
+
+/// The number of the form of days without marks, which are whole numbers, too.
+pub(crate) const COMPACT: u8 = 22;
+/// From so many different ones on, numbers that may all be days without marks are.
+pub(crate) const ENOUGH_COMPACT: usize = 3;
+
+/// Whether digits are a day without marks, of a year that is near, or of the last one.
+pub(crate) fn is_compact_day(text: &[u8]) -> bool {
+    let digits = <[u8; 8]>::try_from(text).ok().filter(|digits| digits.iter().all(u8::is_ascii_digit));
+    digits.is_some_and(|digits| {
+        let number = digits.iter().fold(0_u32, |sum, digit| sum * 10 + u32::from(digit - b'0'));
+        let (year, month, day) = (number / 10_000, number / 100 % 100, number % 100);
+        let date = Date::new(year as u16, month as u8, day as u8);
+        (year == 9999 || (1900..=2100).contains(&year)) && date.is_some()
+    })
+}
+
+/// The class of days without marks, where all whole numbers of a column may be such days: of so many cells so many.
+pub(crate) fn compact_class(class: Class, count: u64, compact: u64) -> Class {
+    let is_compact = class == Class::Integer && count > 0 && count == compact;
+    if is_compact { Class::Date(COMPACT) } else { class }
+}
 
 /// The readers of the kinds.
 #[derive(Debug)]
@@ -103,13 +126,14 @@ impl Kinds {
         Self { forms: FORMS.iter().filter_map(|form| DatePattern::new(form).ok()).collect(), today }
     }
 
-    /// What a trimmed text seems to be, and every date form that reads it.
+    /// What a trimmed text seems to be, and every date form that reads it: of a whole number the one without marks.
     pub(crate) fn class(&self, text: &str) -> (Class, Vec<u8>) {
         let first = text.chars().next().unwrap_or(' ');
         if first.is_ascii_digit() || "+-(\u{2212}.".contains(first) {
             if Number::integer(text).is_some() {
                 let is_code = text.len() > 1 && text.starts_with('0');
-                return (if is_code { Class::Code } else { Class::Integer }, Vec::new());
+                let compact = is_compact_day(text.as_bytes()).then_some(COMPACT);
+                return (if is_code { Class::Code } else { Class::Integer }, compact.into_iter().collect());
             }
             if Number::decimal(text).is_some() {
                 return (Class::Decimal, Vec::new());
@@ -159,7 +183,7 @@ impl Kinds {
             Class::Date(form) | Class::Datetime(form) => {
                 self.day(one, form).map(Date::packed) < self.day(other, form).map(Date::packed)
             }
-            Class::Time | Class::HalfDayTime => seconds(one) < seconds(other),
+            Class::Time | Class::FormedTime => seconds(one) < seconds(other),
             _ => one < other,
         }
     }
@@ -284,12 +308,12 @@ fn time_class(text: &str) -> Option<Class> {
     if is_time(text) {
         return Some(Class::Time);
     }
-    half_day_form(text).map(|_| Class::HalfDayTime)
+    own_form(text).map(|_| Class::FormedTime)
 }
 
 /// The form of a time of day.
 pub(crate) fn time_form(time: &str) -> String {
-    if let Some(form) = half_day_form(time) {
+    if let Some(form) = own_form(time) {
         return form.to_owned();
     }
     let hours = if time.find(':') == Some(1) { "H" } else { "HH" };
@@ -297,25 +321,26 @@ pub(crate) fn time_form(time: &str) -> String {
     format!("{hours}:mm{seconds}")
 }
 
-/// The form of a time of twelve hours.
-fn half_day_form(text: &str) -> Option<&'static str> {
-    if !text.ends_with(['m', 'M', '.']) {
+/// The form of a time of twelve hours, or of one with an `h` behind its hours.
+fn own_form(text: &str) -> Option<&'static str> {
+    if !text.ends_with(['m', 'M', '.']) && !text.contains('h') {
         return None;
     }
-    HALF_DAY.iter().find(|form| form.1.read(text).is_some()).map(|form| form.0)
+    FORMED.iter().find(|form| form.1.read(text).is_some()).map(|form| form.0)
 }
 
-/// The forms of times of twelve hours, and of twenty-four.
-static HALF_DAY: LazyLock<Vec<(&str, TimePattern)>> = LazyLock::new(|| patterns(["h:mm a", "h:mm:ss a"]));
-static WHOLE_DAY: LazyLock<Vec<(&str, TimePattern)>> = LazyLock::new(|| patterns(["H:mm", "H:mm:ss"]));
+/// The forms of times that are written so, and of others.
+static FORMED: LazyLock<Vec<(&str, TimePattern)>> =
+    LazyLock::new(|| patterns(&["h:mm a", "h:mm:ss a", "H'h'mm"]));
+static WHOLE_DAY: LazyLock<Vec<(&str, TimePattern)>> = LazyLock::new(|| patterns(&["H:mm", "H:mm:ss"]));
 
-fn patterns(forms: [&'static str; 2]) -> Vec<(&'static str, TimePattern)> {
-    forms.into_iter().filter_map(|form| Some((form, TimePattern::new(form).ok()?))).collect()
+fn patterns(forms: &[&'static str]) -> Vec<(&'static str, TimePattern)> {
+    forms.iter().filter_map(|form| Some((*form, TimePattern::new(form).ok()?))).collect()
 }
 
 /// The seconds since midnight of a time of day.
 fn seconds(text: &str) -> Option<u64> {
-    let time = WHOLE_DAY.iter().chain(HALF_DAY.iter()).find_map(|form| form.1.read(text))?;
+    let time = WHOLE_DAY.iter().chain(FORMED.iter()).find_map(|form| form.1.read(text))?;
     Some(time.0)
 }
 

@@ -59,7 +59,7 @@ impl Likely {
         let others: [(_, &dyn Fn(Class) -> bool); 8] = [
             ("date", &|class| matches!(class, Class::Date(_))),
             ("datetime", &|class| matches!(class, Class::Date(_) | Class::Datetime(_))),
-            ("time", &|class| matches!(class, Class::Time | Class::HalfDayTime)),
+            ("time", &|class| matches!(class, Class::Time | Class::FormedTime)),
             ("boolean", &|class| class == Class::Boolean),
             ("email", &|class| class == Class::Email),
             ("phone", &|class| class == Class::Phone),

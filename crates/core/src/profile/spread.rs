@@ -1,6 +1,6 @@
 //! How the values of a column are spread: over a range, or over words.
 
-use super::kind::{Class, Kinds, plainly};
+use super::kind::{COMPACT, Class, Kinds, is_compact_day, plainly};
 use crate::value::Date;
 use std::collections::HashMap;
 use xxhash_rust::xxh3::xxh3_64;
@@ -42,6 +42,9 @@ impl SpreadLook {
                 self.days.extend(kinds.day(text, form).map(Date::number));
             }
             class if class.is_plain_number() => {
+                if is_compact_day(text.as_bytes()) {
+                    self.days.extend(kinds.day(text, COMPACT).map(Date::number));
+                }
                 self.numbers
                     .extend(plainly(class, text).parse::<f64>().ok().filter(|number| number.is_finite()));
             }

@@ -91,16 +91,36 @@ impl Session {
         copied.map_err(|error| io::Error::other(Reason::of(&error).what))
     }
 
-    /// Whether the keys of all rows, and then the rest of so many, are less than all of all rows; and rows can be asked for
-    /// by their places, which those of a view have not.
-    pub(super) fn is_worth_two_steps(&self, found: &Found, asked: usize) -> Result<bool, Error> {
+    /// Hands on each row that a query gives for arrays of texts, its columns as text, until no more is wanted.
+    pub(super) fn each(
+        &self,
+        query: &str,
+        given: &[Vec<String>],
+        take: &mut dyn FnMut(&mut dyn Iterator<Item = Option<&str>>) -> bool,
+    ) -> io::Result<()> {
+        let read = self.runtime.block_on(async {
+            let mut rows = pin!(self.client.query_raw(query, given).await?);
+            while let Some(row) = rows.try_next().await? {
+                let cells: Vec<Option<&str>> =
+                    (0..row.len()).map(|at| row.try_get(at)).collect::<Result<_, _>>()?;
+                if !take(&mut cells.into_iter()) {
+                    break;
+                }
+            }
+            Ok(())
+        });
+        read.map_err(|error| io::Error::other(Reason::of(&error).what))
+    }
+
+    /// About how many rows a table has; nothing is known of a view.
+    pub(super) fn estimate(&self, found: &Found) -> Result<f64, Error> {
         // A table that was never analysed has about so many rows as its pages hold of this length.
         let rows = self.rows(
-            "SELECT CASE WHEN reltuples >= 0 THEN reltuples::float8 ELSE pg_relation_size(oid) / 100.0 END FROM pg_class \
-             WHERE oid = $1 AND relkind IN ('r', 'm') AND NOT relhassubclass AND has_table_privilege(oid, 'SELECT')",
+            "SELECT CASE WHEN reltuples > 0 THEN reltuples::float8 ELSE pg_relation_size(oid) / 100.0 END::float8 \
+             FROM pg_class WHERE oid = $1",
             &[&found.oid],
         )?;
-        Ok(rows.first().is_some_and(|row| asked as f64 * 2.0 <= row.get::<_, f64>(0)))
+        Ok(rows.first().and_then(|row| row.get::<_, Option<f64>>(0)).unwrap_or_default())
     }
 
     /// The tables and views that may be read, by their names as they can be typed.

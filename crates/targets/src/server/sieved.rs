@@ -1,18 +1,16 @@
-//! Rows of a table of which a file asks for some: the keys of all, then the rest of those, found by their places.
+//! Rows of a table of which a file asks for few: the keys of all, then the rest of those.
 
 use super::session::Session;
-use std::fmt::Write;
+use std::collections::HashSet;
 use std::io;
-use tidy_gate_core::existing::Sieve;
+use tidy_gate_core::existing::{Share, Sieve};
+use tidy_gate_core::scan::{Dialect, decode};
 use tidy_gate_files::MadeRows;
-
-/// So many rows are asked for at once.
-const AT_ONCE: usize = 20_000;
 
 /// A table that is read in two steps.
 pub(super) struct Sieved<'a> {
     pub(super) session: &'a Session,
-    /// The table as SQL writes it, and its columns.
+    /// The table as SQL writes it, and its columns as text.
     pub(super) from: &'a str,
     pub(super) list: &'a [String],
     /// So many of the first columns are the key, and so many are read of every row.
@@ -20,90 +18,130 @@ pub(super) struct Sieved<'a> {
     pub(super) needed: usize,
 }
 
+/// The keys of rows that may be asked for, each once.
+#[derive(Default)]
+struct Asked {
+    known: HashSet<Vec<String>>,
+    /// Column by column, in the order of the table.
+    parts: Vec<Vec<String>>,
+}
+
 impl Sieved<'_> {
     /// Hands on all rows: first those that no one asks for, with blanks for what is not read of every row.
     pub(super) fn copy(&self, mut sieve: Sieve, into: &mut MadeRows<'_>) -> io::Result<()> {
-        let needed = self.list.get(..self.needed).unwrap_or_default().join(", ");
-        let blanks = ",".repeat(self.list.len().saturating_sub(self.needed));
-        let query = format!("SELECT ctid, {needed} FROM {}", self.from);
-        let (mut asked, mut is_more, mut is_read, mut pending) = (Vec::new(), true, true, Vec::new());
+        let query = format!("SELECT {} FROM {}", self.list(self.needed), self.from);
+        let rest = format!("{}\n", ",".repeat(self.list.len().saturating_sub(self.needed)));
+        let mut asked = Asked { parts: vec![Vec::new(); self.key], ..Asked::default() };
+        let (mut pending, mut is_more) = (Vec::new(), true);
         self.session.copy(&query, &mut |piece| {
             // A row for each piece is what servers send, and not what they promise.
-            let is_whole = pending.is_empty() && end_of_row(piece) == Some(piece.len());
-            if !is_whole {
-                pending.extend(piece);
-            }
-            let mut rest = if is_whole { piece } else { pending.as_slice() };
-            while let Some((row, behind)) = end_of_row(rest).map(|end| rest.split_at(end)) {
-                rest = behind;
-                let Some((place, cells)) = row.strip_suffix(b"\n").and_then(place_and_cells) else {
-                    is_read = false;
-                    break;
-                };
-                if self.may_be_wanted(cells, &mut sieve) {
-                    asked.push(place);
-                } else {
-                    into.rows(cells);
-                    into.rows(blanks.as_bytes());
-                    is_more = into.rows(b"\n");
+            pending.extend(piece);
+            let mut taken = 0;
+            while let Some(row) = pending.get(taken..).and_then(row_of) {
+                taken += row.len() + 1;
+                if self.share(row, &mut sieve, &mut asked) == Share::Needed {
+                    into.rows(row);
+                    is_more = into.rows(rest.as_bytes());
                 }
             }
-            if !is_whole {
-                let left = rest.len();
-                pending.drain(..pending.len() - left);
-            }
-            is_more && is_read
+            pending.drain(..taken);
+            is_more
         })?;
-        if !is_read || is_more && !pending.is_empty() {
-            return Err(io::Error::other("the server sent a row that does not begin with its place"));
-        }
-        asked.sort_unstable();
-        for places in asked.chunks(AT_ONCE).take_while(|_| is_more) {
-            self.session.copy(&self.query(places), &mut |piece| into.rows(piece))?;
-        }
-        Ok(())
+        sieve.finish();
+        if is_more && !asked.known.is_empty() { self.rest(&asked.parts, into) } else { Ok(()) }
     }
 
-    fn may_be_wanted(&self, cells: &[u8], sieve: &mut Sieve) -> bool {
+    /// What is to be read of a row; the key of one that may be asked for is kept.
+    fn share(&self, row: &[u8], sieve: &mut Sieve, asked: &mut Asked) -> Share {
         sieve.begin();
-        let mut cells = cells.split(|byte| *byte == b',').take(self.key);
-        cells.by_ref().for_each(|cell| sieve.take((!cell.contains(&b'"')).then_some(cell)));
-        sieve.may_be_wanted()
+        for cell in CellsOf(row).take(self.key) {
+            // A row without a part of its key is met by none.
+            if cell.is_empty() {
+                return Share::Needed;
+            }
+            sieve.take((!cell.contains(&b'"')).then_some(cell));
+        }
+        let share = sieve.share();
+        if share == Share::All {
+            let text = |cell| String::from_utf8_lossy(&decode(cell, Dialect::default())).into_owned();
+            let parts: Vec<String> = CellsOf(row).take(self.key).map(text).collect();
+            if asked.known.insert(parts.clone()) {
+                asked.parts.iter_mut().zip(parts).for_each(|(all, part)| all.push(part));
+            }
+        }
+        share
     }
 
-    /// The query for the rows at some places.
-    fn query(&self, places: &[(u32, u16)]) -> String {
-        let mut query = format!("SELECT {} FROM {} WHERE ctid = ANY('{{", self.list.join(", "), self.from);
-        for (number, (page, at)) in places.iter().enumerate() {
-            let comma = if number > 0 { "," } else { "" };
-            // Writing into memory cannot fail.
-            write!(query, "{comma}\"({page},{at})\"").unwrap_or_default();
-        }
-        query.push_str("}'::tid[])");
-        query
+    /// Hands on the rows of these keys, which are given as text, in their order.
+    fn rest(&self, keys: &[Vec<String>], into: &mut MadeRows<'_>) -> io::Result<()> {
+        let named = |name: char, count: usize| (1..=count).map(move |number| format!("{name}{number}"));
+        let columns = self.list.iter().zip(named('c', self.list.len()));
+        let columns: Vec<String> = columns.map(|(column, name)| format!("{column} AS {name}")).collect();
+        let given: Vec<String> = (1..=keys.len()).map(|number| format!("${number}::text[]")).collect();
+        // Keys are the same where their letters are, whatever the table takes for equal.
+        let met = named('k', keys.len()).zip(named('c', keys.len()));
+        let met: Vec<String> =
+            met.map(|(key, column)| format!("t.{column} = a.{key} COLLATE \"C\"")).collect();
+        let query = format!(
+            "SELECT t.* FROM (SELECT {} FROM {}) t JOIN unnest({}) WITH ORDINALITY AS a({}, place) ON {} ORDER BY a.place",
+            columns.join(", "),
+            self.from,
+            given.join(", "),
+            named('k', keys.len()).collect::<Vec<_>>().join(", "),
+            met.join(" AND "),
+        );
+        let mut row = Vec::new();
+        self.session.each(&query, keys, &mut |cells| {
+            row.clear();
+            for (number, cell) in cells.enumerate() {
+                row.extend((number > 0).then_some(b','));
+                if let Some(cell) = cell {
+                    row.push(b'"');
+                    row.extend(cell.replace('"', "\"\"").bytes());
+                    row.push(b'"');
+                }
+            }
+            row.push(b'\n');
+            into.rows(&row)
+        })
+    }
+
+    /// The first so many columns, as SQL lists them.
+    fn list(&self, count: usize) -> String {
+        self.list.get(..count).unwrap_or_default().join(", ")
     }
 }
 
-/// Where the first row of a text ends, behind its line break.
-fn end_of_row(text: &[u8]) -> Option<usize> {
+/// The first row of comma-separated text, without its line break.
+fn row_of(text: &[u8]) -> Option<&[u8]> {
     let mut is_quoted = false;
     for at in memchr::memchr2_iter(b'"', b'\n', text) {
         match text.get(at) {
             Some(b'"') => is_quoted = !is_quoted,
-            _ if !is_quoted => return Some(at + 1),
+            _ if !is_quoted => return text.get(..at),
             _ => {}
         }
     }
     None
 }
 
-/// The place of a row, its page and where it stands there (`"(12,3)",` before it), and its cells.
-fn place_and_cells(row: &[u8]) -> Option<((u32, u16), &[u8])> {
-    let row = row.strip_prefix(b"\"(")?;
-    let end = memchr::memmem::find(row, b")\",")?;
-    let place = str::from_utf8(row.get(..end)?).ok()?;
-    let (page, at) = place.split_once(',')?;
-    Some(((page.parse().ok()?, at.parse().ok()?), row.get(end + 3..)?))
+/// The raw cells of a row.
+struct CellsOf<'a>(&'a [u8]);
+
+impl<'a> Iterator for CellsOf<'a> {
+    type Item = &'a [u8];
+
+    /// Behind the last cell there are blank ones.
+    fn next(&mut self) -> Option<&'a [u8]> {
+        let mut is_quoted = false;
+        let end = self.0.iter().position(|byte| {
+            is_quoted ^= *byte == b'"';
+            *byte == b',' && !is_quoted
+        });
+        let (cell, rest) = self.0.split_at_checked(end.unwrap_or(self.0.len()))?;
+        self.0 = rest.get(1..).unwrap_or_default();
+        Some(cell)
+    }
 }
 
 #[cfg(test)]
@@ -111,13 +149,10 @@ mod tests {
     use super::*;
 
     #[test]
-    fn rows_end_outside_of_quotes_and_begin_with_their_place() {
-        let text = b"\"(12,3)\",\"a\n\"\"b\",c\nrest";
-        let end = end_of_row(text).unwrap();
-        assert_eq!(&text[end..], b"rest");
-        assert_eq!(end_of_row(b"\"a\n"), None);
-        let row = text[..end].strip_suffix(b"\n").unwrap();
-        assert_eq!(place_and_cells(row), Some(((12, 3), &b"\"a\n\"\"b\",c"[..])));
-        assert_eq!(place_and_cells(b"\"(12,x)\",a"), None);
+    fn rows_and_cells_end_outside_of_quotes() {
+        let row = row_of(b"\"a\n\"\"b\",,\"c,d\"\nrest").unwrap();
+        let cells: Vec<&[u8]> = CellsOf(row).take(4).collect();
+        assert_eq!(cells, [&b"\"a\n\"\"b\""[..], b"", b"\"c,d\"", b""]);
+        assert_eq!(row_of(b"\"a\n"), None);
     }
 }

@@ -5,8 +5,8 @@ use crate::commands::references::refused;
 use crate::commands::setup::Setup;
 use crate::failure::Failure;
 use crate::interrupt::INTERRUPTED;
-use std::sync::Arc;
-use tidy_gate_core::existing::{Kept, KeptOf, Plainly, Probe, Wanted};
+use std::sync::{Arc, Mutex, PoisonError};
+use tidy_gate_core::existing::{Batch, Kept, KeptOf, Plainly, Probe, Wanted};
 use tidy_gate_core::gate::{Gate, Settings};
 use tidy_gate_core::headings::Paired;
 use tidy_gate_core::likeness;
@@ -43,6 +43,8 @@ pub(super) struct Reading<'a> {
     /// Whether the records are listed that the file does not speak of.
     pub(super) lists: bool,
     pub(super) kept: Option<Kept>,
+    /// Records that a database counted without handing them on.
+    pub(super) counted: Arc<Mutex<Batch>>,
 }
 
 /// Reads a table by a plan; once more where its encoding turns out to be another one.
@@ -104,6 +106,7 @@ impl Reading<'_> {
                 }
             }
         }
+        kept.join(&std::mem::take(&mut *self.counted.lock().unwrap_or_else(PoisonError::into_inner)));
         kept.read_by(Arc::new(gate));
         self.kept = Some(kept);
         Ok(())
@@ -194,7 +197,8 @@ impl Reading<'_> {
             let columns = columns.filter(|(_, paired)| is_asked(paired)).map(|(at, _)| at).collect();
             // What no row speaks of is only counted.
             let wanted = self.asked.wanted.as_ref();
-            let sieve = wanted.and_then(|wanted| gate.sieve(wanted, (&self.asked.probes, self.lists)));
+            let sieve =
+                wanted.and_then(|wanted| gate.sieve(wanted, (&self.asked.probes, self.lists), &self.counted));
             tidy_gate_targets::Asked { columns, sieve }
         };
         let schema = plan.widened(setup.schema.clone());

@@ -3,7 +3,7 @@
 use crate::draft::model::DraftField;
 use crate::draft::sample::Column;
 use crate::numerals::grouped;
-use crate::profile::{Class, day_and_time, form, time_form, twins_of};
+use crate::profile::{COMPACT, Class, day_and_time, form, time_form, twins_of};
 use crate::schema::raw::KindName;
 use crate::value::{Date, DatePattern, DateReading};
 
@@ -40,6 +40,10 @@ pub(super) fn dates(field: &mut DraftField, column: &Column, is_evident: bool, t
             format!("{} of {}", grouped(count), grouped(all))
         };
         field.remarks.push(format!("{share} read as {pattern}"));
+    }
+    if best == COMPACT {
+        let look = "LOOK: days without marks, or numbers that look like them: then kind = \"integer\", without dates";
+        field.remarks.push(look.to_owned());
     }
     other_forms(field, column, (best, pattern), (count, all));
     if is_evident {
@@ -116,10 +120,10 @@ fn different(forms: impl Iterator<Item = String>) -> Vec<String> {
 /// The forms of the times of a column, by the cells that are remembered; none where all are of twenty-four hours.
 pub(super) fn times(column: &Column) -> Vec<String> {
     let classes = column.classes();
-    if !classes.iter().any(|class| class.0 == Class::HalfDayTime) {
+    if !classes.iter().any(|class| class.0 == Class::FormedTime) {
         return Vec::new();
     }
-    let seen = classes.iter().filter(|class| matches!(class.0, Class::Time | Class::HalfDayTime));
+    let seen = classes.iter().filter(|class| matches!(class.0, Class::Time | Class::FormedTime));
     let texts = seen.flat_map(|class| [&class.1.first.1, &class.1.lowest, &class.1.highest]);
     different(texts.map(|text| time_form(text)))
 }

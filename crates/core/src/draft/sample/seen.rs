@@ -2,7 +2,7 @@
 //!
 //! Before you change this: what `Quick` says of a text must be what `Kinds` says of it; a test compares the two.
 
-use crate::profile::{Class, Kinds, plainly};
+use crate::profile::{COMPACT, Class, Kinds, is_compact_day, plainly};
 use crate::value::{Fixed, Number};
 
 /// Values of one class.
@@ -76,9 +76,10 @@ impl Quick {
         #[expect(clippy::cast_precision_loss, reason = "at most fifteen digits")]
         let number = read.digits() as f64 / POWERS.get(after).copied().unwrap_or(1.0);
         let count = |digits: usize| u32::try_from(digits).unwrap_or(u32::MAX);
+        let forms = if is_compact_day(text) { 1 << COMPACT } else { 0 };
         Some(Self {
             class: if after > 0 { Class::Decimal } else { Class::Integer },
-            forms: 0,
+            forms,
             number,
             digits: (count(before - leading), count(after)),
         })

@@ -71,7 +71,7 @@ impl Judging for Time {
     }
 
     fn is_of_class(&self, class: Class, _: &str) -> bool {
-        matches!(class, Class::Time | Class::HalfDayTime)
+        matches!(class, Class::Time | Class::FormedTime)
     }
 
     fn expected(&self, code: Code, _: &Field, _: &[Picklist]) -> Option<String> {
