@@ -80,6 +80,7 @@ pub use assembly::Gate;
 pub(crate) use at_heading::at_heading;
 pub use circles::Cycles;
 pub use clue_walk::{ClueWalk, DateCount, Texts};
+pub(crate) use clues::IS_NO_DECIMAL;
 pub use clues::{Clue, Clues, Hint, Shift, WordHint, date_candidates, time_candidates};
 pub use compiled::Compiled;
 pub use content::{Contents, FieldProbe, Fit};

@@ -52,9 +52,11 @@ pub(crate) fn rows(
         });
     }
     // The keys of all and then the rest of few is less than all of all.
-    let sieve = match asked.sieve.filter(|sieve| needed < wanted.len() && !sieve.minds_order()) {
-        Some(sieve) if (sieve.asked() * MANY) as f64 <= session.estimate(&found)? => Some(sieve),
-        _ => None,
+    let is_few = match &asked.sieve {
+        Some(sieve) if needed < wanted.len() && !sieve.minds_order() => {
+            (sieve.asked() * MANY) as f64 <= session.estimate(&found)?
+        }
+        _ => false,
     };
     // Where nothing is asked for, the names alone are told.
     let none = if wanted.is_empty() { " WHERE false" } else { "" };
@@ -68,10 +70,10 @@ pub(crate) fn rows(
     let path = Path::new(&name).to_owned();
     let input = Input::made(&path.clone(), move |rows| {
         rows.rows(headings.as_bytes());
-        let copied = match sieve {
-            Some(sieve) => {
-                Sieved { session: &session, from: &from, list: &list, key, needed }.copy(sieve, rows)
-            }
+        let sieved = Sieved { session: &session, from: &from, list: &list, key, needed };
+        let copied = match asked.sieve {
+            Some(sieve) if is_few => sieved.few(sieve, rows),
+            Some(sieve) => sieved.all(sieve, rows),
             None => {
                 let query = format!("SELECT {} FROM {from}{none}", list.join(", "));
                 session.copy(&query, &mut |piece| rows.rows(piece))

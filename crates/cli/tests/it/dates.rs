@@ -117,9 +117,14 @@ fn a_form_that_nobody_stated_is_told_and_the_plan_of_its_cause_reads_all() {
 /// Parts of a day, numbers and other times tell no form of times.
 #[test]
 fn what_may_be_no_time_has_no_form() {
-    for cells in
-        [["0.35", "0.41", "0.52"], ["8", "14", "23"], ["8h05", "14.30", "noon"], ["25h10", "14h75", "99h01"]]
-    {
+    for cells in [
+        ["0.35", "0.41", "0.52"],
+        ["8.50", "9.25", "17.00"],
+        ["8.5", "7.5", "9.0"],
+        ["8", "14", "23"],
+        ["8h05", "14.30", "noon"],
+        ["25h10", "14h75", "99h01"],
+    ] {
         let folder = Folder::new();
         let rows = cells.iter().enumerate().map(|(row, cell)| format!("K{row};{cell}\n"));
         folder

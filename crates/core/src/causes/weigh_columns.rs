@@ -5,7 +5,7 @@ use super::cause::{Cause, CauseWord, MOST_WORDS, Remedy};
 use super::fragment;
 use super::weigh::{Weigher, cells};
 use crate::catalogue::Code;
-use crate::gate::{Shift, date_candidates, time_candidates};
+use crate::gate::{IS_NO_DECIMAL, Shift, date_candidates, time_candidates};
 use crate::numerals::counted;
 use crate::origins::Findings;
 use crate::schema::{Kind, KindName};
@@ -167,6 +167,10 @@ impl Weigher<'_> {
         let (field, title) = (self.field(column)?, self.title(column));
         let candidates = time_candidates();
         let form = best_of(candidates.len(), found)?.first().and_then(|at| candidates.get(*at))?.source();
+        // Hours and their quarters as decimals look like times with a point.
+        if form.contains('.') && !found.forms.keys().any(|mask| mask & IS_NO_DECIMAL != 0) {
+            return None;
+        }
         // What is sound in the column stays so; ISO is read where the schema has no forms.
         let filled = self.outcome.filled.get(column).copied().unwrap_or_default();
         let own = match &field.kind {

@@ -71,16 +71,19 @@ impl Wanted {
 
     /// Of each key whether it may be among them, when all were joined: hashes only suspect.
     pub fn has_each(&self, keys: &Keys, into: &mut Vec<bool>) {
-        let bits = self.bits();
         into.clear();
-        into.extend(
-            keys.hashes().map(|hash| hash.is_some_and(|hash| may_have(bits, hash) && has(&self.keys, hash))),
-        );
+        into.extend(keys.hashes().map(|hash| hash.is_some_and(|hash| self.may_have_hash(hash))));
     }
 
     /// Whether a key may be among them, when all were joined: only what is not there is certain.
     pub(super) fn may_have(&self, key: &[u8]) -> bool {
-        may_have(self.bits(), xxh3_64(key))
+        self.may_have_hash(xxh3_64(key))
+    }
+
+    fn may_have_hash(&self, hash: u64) -> bool {
+        let bits = self.bits();
+        let (word, bit) = place(bits, hash);
+        bits.get(word).is_some_and(|word| word & bit != 0) && has(&self.keys, hash)
     }
 
     /// How many keys there are at most, when all were joined.
@@ -109,16 +112,11 @@ impl Wanted {
 const MOST_WAITING: usize = 4096;
 
 /// So many bits there are for each key, or up to twice as many.
-const BITS_A_KEY: usize = 8;
+const BITS_A_KEY: usize = 16;
 
 /// The word of a hash among a power of two of them, and its bit.
 fn place(bits: &[u64], hash: u64) -> (usize, u64) {
     ((hash >> 6) as usize & bits.len().wrapping_sub(1), 1 << (hash & 63))
-}
-
-fn may_have(bits: &[u64], hash: u64) -> bool {
-    let (word, bit) = place(bits, hash);
-    bits.get(word).is_some_and(|word| word & bit != 0)
 }
 
 fn insert(hashes: &mut HashTable<u64>, hash: u64) {

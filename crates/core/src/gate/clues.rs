@@ -157,14 +157,18 @@ pub fn time_candidates() -> Vec<TimePattern> {
     forms.iter().filter_map(|form| TimePattern::new(form).ok()).collect()
 }
 
+/// Beside the bits of forms: a time that is no decimal number of hours, as those of quarters are.
+pub(crate) const IS_NO_DECIMAL: u64 = 1 << 63;
+
 /// Which forms read a time, one bit each.
 fn times_read(candidates: &[TimePattern], text: &str) -> u64 {
     // Parts of a day are decimals, too.
     if text.starts_with("0.") {
         return 0;
     }
+    let of_quarters = text.rsplit_once('.').is_some_and(|(_, behind)| matches!(behind, "00" | "25" | "50"));
     let read = candidates.iter().enumerate().filter(|(_, pattern)| pattern.read(text).is_some());
-    read.fold(0, |mask, (at, _)| mask | 1 << at)
+    read.fold(if of_quarters { 0 } else { IS_NO_DECIMAL }, |mask, (at, _)| mask | 1 << at)
 }
 
 impl<'g> ClueMaker<'g> {

@@ -86,6 +86,18 @@ enum Item {
     Literal(String),
 }
 
+impl Item {
+    /// How many digits it has at least; nothing where it is no number.
+    fn digits(&self) -> Option<usize> {
+        match self {
+            Self::Hour { width, .. } => Some(*width),
+            Self::Minute(width) | Self::Second(width) => Some((*width).max(2)),
+            Self::Fraction(width) => Some(*width),
+            Self::HalfDay | Self::Literal(_) => None,
+        }
+    }
+}
+
 impl TimePattern {
     /// Reads a pattern.
     ///
@@ -137,26 +149,30 @@ impl TimePattern {
         &self.source
     }
 
-    /// Reads a text; one digit will do for hours, minutes and seconds where a mark stands beside them.
+    /// Reads a text. One digit will do for hours where a mark stands behind them; minutes and seconds have two, or one
+    /// where the pattern has one letter and a mark stands behind.
     #[must_use]
     pub fn read(&self, text: &str) -> Option<TimeOfDay> {
         let (mut hour, mut minute, mut second, mut nano) = (0, 0, 0, 0);
         let (mut of_twelve, mut afternoon) = (false, None);
         let mut rest = text;
-        for item in &self.items {
-            let mut number = |most: usize| {
-                let count = rest.bytes().take(most).take_while(u8::is_ascii_digit).count();
-                let (digits, tail) = rest.split_at_checked(count).filter(|_| count > 0)?;
+        for (at, item) in self.items.iter().enumerate() {
+            // Where digits follow without a mark, those that are left are of what follows.
+            let behind: usize = self.items.iter().skip(at + 1).map_while(Item::digits).sum();
+            let mut number = |least: usize| {
+                let all = rest.bytes().take_while(u8::is_ascii_digit).count();
+                let count = if behind > 0 { all.checked_sub(behind)? } else { all.min(2) };
+                let (digits, tail) = rest.split_at_checked(count).filter(|_| (least..=2).contains(&count))?;
                 rest = tail;
                 digits.parse::<u64>().ok()
             };
             match item {
-                Item::Hour { of_twelve: half, .. } => {
-                    hour = number(2)?;
+                Item::Hour { width, of_twelve: half } => {
+                    hour = number(if behind > 0 { *width } else { 1 })?;
                     of_twelve = *half;
                 }
-                Item::Minute(_) => minute = number(2)?,
-                Item::Second(_) => second = number(2)?,
+                Item::Minute(width) => minute = number(*width)?,
+                Item::Second(width) => second = number(*width)?,
                 Item::Fraction(width) => {
                     let count = rest.bytes().take(*width).take_while(u8::is_ascii_digit).count();
                     let (digits, tail) = rest.split_at_checked(count)?;
@@ -398,6 +414,16 @@ mod tests {
             ("h:mm a", "13:05 pm", None),
             ("HH'h'mm", "09h30", Some("09:30:00")),
             ("HHmm", "0930", Some("09:30:00")),
+            // No mark says where the hours end.
+            ("HHmm", "130", None),
+            ("Hmm", "130", Some("01:30:00")),
+            ("Hmm", "1430", Some("14:30:00")),
+            ("HHmmss", "093005", Some("09:30:05")),
+            ("HHmmss", "93005", None),
+            ("HHmmssS", "0930057", Some("09:30:05.7")),
+            ("hmma", "905pm", Some("21:05:00")),
+            ("HH:mm", "9:5", None),
+            ("H:m", "9:5", Some("09:05:00")),
         ] {
             let read = TimePattern::new(pattern).unwrap().read(text);
             assert_eq!(read.map(|time| time.to_string()).as_deref(), wanted, "{pattern} {text}");

@@ -1,4 +1,5 @@
-//! Rows of a table of which a file asks for few: the keys of all, then the rest of those.
+//! Rows of a table of which a file asks for some: those that no one asks for are told by their keys. Where it asks for few,
+//! the keys of all are read, and then the rest of those.
 
 use super::session::Session;
 use std::collections::HashSet;
@@ -7,7 +8,7 @@ use tidy_gate_core::existing::{Share, Sieve};
 use tidy_gate_core::scan::{Dialect, decode};
 use tidy_gate_files::MadeRows;
 
-/// A table that is read in two steps.
+/// A table of which some rows are asked for.
 pub(super) struct Sieved<'a> {
     pub(super) session: &'a Session,
     /// The table as SQL writes it, and its columns as text.
@@ -26,33 +27,73 @@ struct Asked {
     parts: Vec<Vec<String>>,
 }
 
+impl Asked {
+    /// Takes the raw cells of a key.
+    fn take<'a>(&mut self, cells: impl Iterator<Item = &'a [u8]>) {
+        let text = |cell| String::from_utf8_lossy(&decode(cell, Dialect::default())).into_owned();
+        let parts: Vec<String> = cells.map(text).collect();
+        if self.known.insert(parts.clone()) {
+            self.parts.iter_mut().zip(parts).for_each(|(all, part)| all.push(part));
+        }
+    }
+}
+
 impl Sieved<'_> {
-    /// Hands on all rows: first those that no one asks for, with blanks for what is not read of every row.
-    pub(super) fn copy(&self, mut sieve: Sieve, into: &mut MadeRows<'_>) -> io::Result<()> {
-        let query = format!("SELECT {} FROM {}", self.list(self.needed), self.from);
+    /// Hands on the rows as they come, but for those that the sieve counts.
+    pub(super) fn all(&self, mut sieve: Sieve, into: &mut MadeRows<'_>) -> io::Result<()> {
+        self.each_row(self.list.len(), &mut |row| match self.share(row, &mut sieve) {
+            Share::Nothing => true,
+            Share::Needed | Share::All => {
+                into.rows(row);
+                into.rows(b"\n")
+            }
+        })?;
+        sieve.finish();
+        Ok(())
+    }
+
+    /// Hands on the rows in two steps: first those that no one asks for, with blanks for what is not read of every row.
+    pub(super) fn few(&self, mut sieve: Sieve, into: &mut MadeRows<'_>) -> io::Result<()> {
         let rest = format!("{}\n", ",".repeat(self.list.len().saturating_sub(self.needed)));
         let mut asked = Asked { parts: vec![Vec::new(); self.key], ..Asked::default() };
-        let (mut pending, mut is_more) = (Vec::new(), true);
-        self.session.copy(&query, &mut |piece| {
-            // A row for each piece is what servers send, and not what they promise.
-            pending.extend(piece);
-            let mut taken = 0;
-            while let Some(row) = pending.get(taken..).and_then(row_of) {
-                taken += row.len() + 1;
-                if self.share(row, &mut sieve, &mut asked) == Share::Needed {
+        let mut is_more = true;
+        self.each_row(self.needed, &mut |row| {
+            match self.share(row, &mut sieve) {
+                Share::Nothing => {}
+                Share::Needed => {
                     into.rows(row);
                     is_more = into.rows(rest.as_bytes());
                 }
+                Share::All => asked.take(CellsOf(row).take(self.key)),
             }
-            pending.drain(..taken);
             is_more
         })?;
         sieve.finish();
         if is_more && !asked.known.is_empty() { self.rest(&asked.parts, into) } else { Ok(()) }
     }
 
-    /// What is to be read of a row; the key of one that may be asked for is kept.
-    fn share(&self, row: &[u8], sieve: &mut Sieve, asked: &mut Asked) -> Share {
+    /// Reads the first so many columns of all rows; each comes without its line break.
+    fn each_row(&self, columns: usize, take: &mut dyn FnMut(&[u8]) -> bool) -> io::Result<()> {
+        let query = format!("SELECT {} FROM {}", self.list(columns), self.from);
+        let mut pending = Vec::new();
+        self.session.copy(&query, &mut |piece| {
+            // A row for each piece is what servers send, and not what they promise.
+            if let Some(row) = piece.strip_suffix(b"\n").filter(|row| pending.is_empty() && is_one(row)) {
+                return take(row);
+            }
+            pending.extend(piece);
+            let (mut taken, mut goes_on) = (0, true);
+            while let Some(row) = pending.get(taken..).and_then(row_of) {
+                taken += row.len() + 1;
+                goes_on = take(row);
+            }
+            pending.drain(..taken);
+            goes_on
+        })
+    }
+
+    /// What is to be read of a row.
+    fn share(&self, row: &[u8], sieve: &mut Sieve) -> Share {
         sieve.begin();
         for cell in CellsOf(row).take(self.key) {
             // A row without a part of its key is met by none.
@@ -61,15 +102,7 @@ impl Sieved<'_> {
             }
             sieve.take((!cell.contains(&b'"')).then_some(cell));
         }
-        let share = sieve.share();
-        if share == Share::All {
-            let text = |cell| String::from_utf8_lossy(&decode(cell, Dialect::default())).into_owned();
-            let parts: Vec<String> = CellsOf(row).take(self.key).map(text).collect();
-            if asked.known.insert(parts.clone()) {
-                asked.parts.iter_mut().zip(parts).for_each(|(all, part)| all.push(part));
-            }
-        }
-        share
+        sieve.share()
     }
 
     /// Hands on the rows of these keys, which are given as text, in their order.
@@ -110,6 +143,11 @@ impl Sieved<'_> {
     fn list(&self, count: usize) -> String {
         self.list.get(..count).unwrap_or_default().join(", ")
     }
+}
+
+/// Whether a row without its line break is surely one.
+fn is_one(row: &[u8]) -> bool {
+    memchr::memchr2(b'"', b'\n', row).is_none()
 }
 
 /// The first row of comma-separated text, without its line break.
