@@ -51,12 +51,10 @@ pub(crate) fn rows(
             help: Some("leave the column out of a view, and name the view".to_owned()),
         });
     }
-    // The keys of all and then the rest of few is less than all of all.
-    let is_few = match &asked.sieve {
-        Some(sieve) if needed < wanted.len() && !sieve.minds_order() => {
-            (sieve.asked() * MANY) as f64 <= session.estimate(&found)?
-        }
-        _ => false,
+    // The keys of all and then the rest of few are less than all of all.
+    let sieve = match asked.sieve.filter(|sieve| needed < wanted.len() && !sieve.minds_order()) {
+        Some(sieve) if (sieve.asked() * MANY) as f64 <= session.estimate(&found)? => Some(sieve),
+        _ => None,
     };
     // Where nothing is asked for, the names alone are told.
     let none = if wanted.is_empty() { " WHERE false" } else { "" };
@@ -70,10 +68,10 @@ pub(crate) fn rows(
     let path = Path::new(&name).to_owned();
     let input = Input::made(&path.clone(), move |rows| {
         rows.rows(headings.as_bytes());
-        let sieved = Sieved { session: &session, from: &from, list: &list, key, needed };
-        let copied = match asked.sieve {
-            Some(sieve) if is_few => sieved.few(sieve, rows),
-            Some(sieve) => sieved.all(sieve, rows),
+        let copied = match sieve {
+            Some(sieve) => {
+                Sieved { session: &session, from: &from, list: &list, key, needed }.copy(sieve, rows)
+            }
             None => {
                 let query = format!("SELECT {} FROM {from}{none}", list.join(", "));
                 session.copy(&query, &mut |piece| rows.rows(piece))

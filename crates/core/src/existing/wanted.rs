@@ -72,18 +72,18 @@ impl Wanted {
     /// Of each key whether it may be among them, when all were joined: hashes only suspect.
     pub fn has_each(&self, keys: &Keys, into: &mut Vec<bool>) {
         into.clear();
-        into.extend(keys.hashes().map(|hash| hash.is_some_and(|hash| self.may_have_hash(hash))));
+        into.extend(keys.hashes().map(|hash| hash.is_some_and(|hash| has(&self.keys, hash))));
     }
 
-    /// Whether a key may be among them, when all were joined: only what is not there is certain.
+    /// Whether a key may be among them, when all were joined: only what is not there is certain. Of many keys a table is far
+    /// away in memory, and bits alone tell most that are not there.
+    #[inline]
     pub(super) fn may_have(&self, key: &[u8]) -> bool {
-        self.may_have_hash(xxh3_64(key))
-    }
-
-    fn may_have_hash(&self, hash: u64) -> bool {
+        let hash = xxh3_64(key);
         let bits = self.bits();
         let (word, bit) = place(bits, hash);
-        bits.get(word).is_some_and(|word| word & bit != 0) && has(&self.keys, hash)
+        let is_suspect = bits.get(word).is_some_and(|word| word & bit != 0);
+        is_suspect && (self.keys.len() > MOST_NEAR_BY || has(&self.keys, hash))
     }
 
     /// How many keys there are at most, when all were joined.
@@ -112,7 +112,9 @@ impl Wanted {
 const MOST_WAITING: usize = 4096;
 
 /// So many bits there are for each key, or up to twice as many.
-const BITS_A_KEY: usize = 16;
+const BITS_A_KEY: usize = 8;
+/// So many keys are near by in memory.
+const MOST_NEAR_BY: usize = 1 << 15;
 
 /// The word of a hash among a power of two of them, and its bit.
 fn place(bits: &[u64], hash: u64) -> (usize, u64) {

@@ -1,5 +1,4 @@
-//! Rows of a table of which a file asks for some: those that no one asks for are told by their keys. Where it asks for few,
-//! the keys of all are read, and then the rest of those.
+//! Rows of a table of which a file asks for few: the keys of all, then the rest of those.
 
 use super::session::Session;
 use std::collections::HashSet;
@@ -8,7 +7,7 @@ use tidy_gate_core::existing::{Share, Sieve};
 use tidy_gate_core::scan::{Dialect, decode};
 use tidy_gate_files::MadeRows;
 
-/// A table of which some rows are asked for.
+/// A table of which few rows are asked for.
 pub(super) struct Sieved<'a> {
     pub(super) session: &'a Session,
     /// The table as SQL writes it, and its columns as text.
@@ -39,25 +38,12 @@ impl Asked {
 }
 
 impl Sieved<'_> {
-    /// Hands on the rows as they come, but for those that the sieve counts.
-    pub(super) fn all(&self, mut sieve: Sieve, into: &mut MadeRows<'_>) -> io::Result<()> {
-        self.each_row(self.list.len(), &mut |row| match self.share(row, &mut sieve) {
-            Share::Nothing => true,
-            Share::Needed | Share::All => {
-                into.rows(row);
-                into.rows(b"\n")
-            }
-        })?;
-        sieve.finish();
-        Ok(())
-    }
-
-    /// Hands on the rows in two steps: first those that no one asks for, with blanks for what is not read of every row.
-    pub(super) fn few(&self, mut sieve: Sieve, into: &mut MadeRows<'_>) -> io::Result<()> {
+    /// Hands on the rows: first those that no one asks for, with blanks for what is not read of every row.
+    pub(super) fn copy(&self, mut sieve: Sieve, into: &mut MadeRows<'_>) -> io::Result<()> {
         let rest = format!("{}\n", ",".repeat(self.list.len().saturating_sub(self.needed)));
         let mut asked = Asked { parts: vec![Vec::new(); self.key], ..Asked::default() };
         let mut is_more = true;
-        self.each_row(self.needed, &mut |row| {
+        self.each_row(&mut |row| {
             match self.share(row, &mut sieve) {
                 Share::Nothing => {}
                 Share::Needed => {
@@ -72,9 +58,9 @@ impl Sieved<'_> {
         if is_more && !asked.known.is_empty() { self.rest(&asked.parts, into) } else { Ok(()) }
     }
 
-    /// Reads the first so many columns of all rows; each comes without its line break.
-    fn each_row(&self, columns: usize, take: &mut dyn FnMut(&[u8]) -> bool) -> io::Result<()> {
-        let query = format!("SELECT {} FROM {}", self.list(columns), self.from);
+    /// Reads what is read of every row; each comes without its line break.
+    fn each_row(&self, take: &mut dyn FnMut(&[u8]) -> bool) -> io::Result<()> {
+        let query = format!("SELECT {} FROM {}", self.list(self.needed), self.from);
         let mut pending = Vec::new();
         self.session.copy(&query, &mut |piece| {
             // A row for each piece is what servers send, and not what they promise.
