@@ -128,7 +128,17 @@ impl Style {
     fn by(dice: &mut Dice) -> Self {
         let comma = dice.below(2) == 0;
         Self {
-            date: dice.of(&["y-m-d", "d.m.y", "d/m/y", "m/d/y", "y/m/d", "d. m. y", "y.m.d.", "y年m月d日"]),
+            date: dice.of(&[
+                "y-m-d",
+                "d.m.y",
+                "d/m/y",
+                "m/d/y",
+                "y/m/d",
+                "d. m. y",
+                "y.m.d.",
+                "y年m月d日",
+                "ymd",
+            ]),
             comma,
             group: dice.of(if comma { &["", ".", " ", "\u{202f}"][..] } else { &["", ",", "\u{a0}", "'"] }),
             truth: dice.of(&[("yes", "no"), ("Y", "N"), ("TRUE", "FALSE"), ("ja", "nein"), ("да", "нет")]),
