@@ -8,15 +8,14 @@ mod known;
 mod line_index;
 mod probe;
 mod row;
-mod sieve;
 mod wanted;
 
 pub use batch::Batch;
 pub use former::{Former, Plainly};
+pub(crate) use kept::NEAR_ROWS;
 pub use kept::{Kept, KeptOf};
 pub use keys::Keys;
 pub use known::Existing;
 pub use probe::Probe;
 pub use row::ExistingRow;
-pub use sieve::{Share, Sieve};
 pub use wanted::Wanted;

@@ -9,9 +9,9 @@ mod tls;
 
 pub(crate) use definition::definition;
 
+use crate::asked::Asked;
 use crate::error::Error;
 use crate::place::{Place, quoted};
-use crate::source::Asked;
 use session::{Column, Session};
 use sieved::Sieved;
 use std::path::Path;

@@ -1,14 +1,14 @@
 //! A table or view of an SQLite database as rows. The database is opened for reading alone, and read in one transaction,
 //! so that it is one state of it.
 
+use crate::asked::Asked;
 use crate::error::Error;
 use crate::place::{Place, listed, parts, quoted, written};
-use crate::source::Asked;
 use rusqlite::types::ValueRef;
 use rusqlite::{Connection, OpenFlags, Row};
 use std::path::Path;
 use std::time::Duration;
-use tidy_gate_core::existing::{Share, Sieve};
+use tidy_gate_core::gate::{Share, Sieve};
 use tidy_gate_files::{Input, MadeRows};
 
 /// So long it is waited for a database that another program has locked.

@@ -590,6 +590,8 @@ fn the_key_is_the_column_that_is_called_one_in_whatever_language() {
         ("Код,Год,Название", "Ж1,1999,Дуб\nЖ2,2001,Ясень\n", "Код", true),
         ("Code,Nom,Code postal", "G-a,Ay,51160\nG-b,Albi,81000\n", "Code", true),
         ("Name,Phone no.,Item #", "Ana,112,7\nEva,115,9\n", "item", true),
+        // Numbers that begin with a year look like days.
+        ("Qty,Order no", "3,20240101\n4,20240102\n5,20240103\n", "order_no", true),
         ("Keeper,Queens,Hive", "Ana,3,H1\nEva,4,H2\n", "Hive", false),
         ("Keeper,Queens", "Ana,3\nEva,4\n", "Queens", false),
     ] {

@@ -19,6 +19,7 @@ use crate::value::Date;
 use dates::{dates, times};
 use evidence::{ENOUGH, LIMITED, limits_said, shortened};
 use key::{Candidate, name_key};
+use key_words::calls_a_key;
 use likely_kind::{Guess, bound_number};
 use texts::texts;
 
@@ -99,7 +100,7 @@ impl Sampled {
         if column.blank == 0 && column.filled >= ENOUGH {
             field.required = DraftRequired::Always;
         }
-        let guess = Guess::of(column);
+        let guess = Guess::of(column, calls_a_key(heading));
         field.kind = guess.kind;
         say_misfits(&mut field, column, &guess);
         let is_evident = column.filled >= LIMITED && comes_again;

@@ -436,12 +436,20 @@ impl Column {
         (!self.is_repeated && self.keys.len() as u64 == self.filled).then(|| repeated(&self.keys))
     }
 
-    /// The classes, those with most cells first.
+    /// The classes, those with most cells first; with whole numbers that may all be days without marks as such.
     pub(super) fn classes(&self) -> Vec<(Class, &Seen)> {
         let has_enough = self.is_full || self.values.len() >= ENOUGH_COMPACT;
         let compact =
             self.forms.get(usize::from(COMPACT)).copied().filter(|_| has_enough).unwrap_or_default();
-        let class = |class: Class, seen: &Seen| compact_class(class, seen.count, compact);
+        self.classes_by(|class, seen| compact_class(class, seen.count, compact))
+    }
+
+    /// The classes of a column that holds no days, those with most cells first.
+    pub(super) fn classes_without_days(&self) -> Vec<(Class, &Seen)> {
+        self.classes_by(|class, _| class)
+    }
+
+    fn classes_by(&self, class: impl Fn(Class, &Seen) -> Class) -> Vec<(Class, &Seen)> {
         let mut classes: Vec<(Class, &Seen)> =
             self.classes.iter().map(|(of, seen)| (class(*of, seen), seen)).collect();
         classes.sort_by(|a, b| b.1.count.cmp(&a.1.count).then(a.0.cmp(&b.0)));

@@ -57,7 +57,7 @@ impl Batch {
     }
 
     /// Counts a record that no row asks for.
-    pub(super) fn count_unasked(&mut self, key: &[u8]) {
+    pub(crate) fn count_unasked(&mut self, key: &[u8]) {
         self.count += 1;
         self.unmentioned += 1;
         self.key_sum = self.key_sum.wrapping_add(xxh3_128(key));

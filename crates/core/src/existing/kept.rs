@@ -15,7 +15,7 @@ use xxhash_rust::xxh3::xxh3_64;
 /// More keys than this are not searched for the nearest.
 const MOST_NEAR: u64 = 20_000;
 /// In so many rows of a source keys may be near one that is asked for.
-pub(super) const NEAR_ROWS: u64 = MOST_NEAR * 2;
+pub(crate) const NEAR_ROWS: u64 = MOST_NEAR * 2;
 
 /// What is kept of existing records, and how.
 #[derive(Debug)]

@@ -78,7 +78,7 @@ impl Wanted {
     /// Whether a key may be among them, when all were joined: only what is not there is certain. Of many keys a table is far
     /// away in memory, and bits alone tell most that are not there.
     #[inline]
-    pub(super) fn may_have(&self, key: &[u8]) -> bool {
+    pub(crate) fn may_have(&self, key: &[u8]) -> bool {
         let hash = xxh3_64(key);
         let bits = self.bits();
         let (word, bit) = place(bits, hash);
@@ -87,7 +87,7 @@ impl Wanted {
     }
 
     /// How many keys there are at most, when all were joined.
-    pub(super) fn count(&self) -> usize {
+    pub(crate) fn count(&self) -> usize {
         self.keys.len()
     }
 

@@ -6,9 +6,10 @@ use super::evidence::Votes;
 use super::judge::Judge;
 use super::key_values::{push, values};
 use super::seen::Seen;
+use super::sieve::Sieve;
 use super::state::RunState;
 use crate::block::Block;
-use crate::existing::{Batch, Former, Probe, Sieve, Wanted};
+use crate::existing::{Batch, Former, Probe, Wanted};
 use crate::scan::{SheetMark, is_plain};
 use std::borrow::Cow;
 use std::sync::{Arc, Mutex};
@@ -200,7 +201,7 @@ impl Gate {
     }
 
     /// Writes a cell as the part of a key that it is, where it stands so already: one of `several`, with its length.
-    pub(crate) fn write_own_key(
+    pub(super) fn write_own_key(
         &self,
         column: usize,
         is_of_several: bool,

@@ -3,7 +3,7 @@
 use super::session::Session;
 use std::collections::HashSet;
 use std::io;
-use tidy_gate_core::existing::{Share, Sieve};
+use tidy_gate_core::gate::{Share, Sieve};
 use tidy_gate_core::scan::{Dialect, decode};
 use tidy_gate_files::MadeRows;
 

@@ -23,8 +23,9 @@ pub(super) struct Guess {
 }
 
 impl Guess {
-    pub(super) fn of(column: &Column) -> Self {
-        let classes = column.classes();
+    /// Of a column that its heading calls a key, or not: running numbers that begin with a year look like days.
+    pub(super) fn of(column: &Column, is_called_a_key: bool) -> Self {
+        let classes = if is_called_a_key { column.classes_without_days() } else { column.classes() };
         let counts: Vec<(Class, u64)> = classes.iter().map(|class| (class.0, class.1.count)).collect();
         let in_groups = classes.iter().find(|class| class.0 == Likely::IN_GROUPS);
         let in_groups = in_groups.map(|(_, seen)| (seen.lowest.as_str(), seen.highest.as_str()));

@@ -1,9 +1,7 @@
-//! Records that no row asks for, told by their keys alone.
+//! Existing records that no row asks for, told by their keys alone.
 
-use super::batch::Batch;
-use super::kept::NEAR_ROWS;
-use super::wanted::Wanted;
-use crate::gate::Gate;
+use super::assembly::Gate;
+use crate::existing::{Batch, NEAR_ROWS, Wanted};
 use std::sync::{Arc, Mutex, PoisonError};
 
 /// What is read of a record.
@@ -41,7 +39,7 @@ pub struct Sieve {
 
 impl Sieve {
     /// For the records of a table that this gate was compiled for.
-    pub(crate) fn new(
+    pub(super) fn new(
         (gate, wanted): (Gate, Arc<Wanted>),
         columns: Vec<usize>,
         (needed, minds_order): (Vec<usize>, bool),
