@@ -1,6 +1,6 @@
 //! Databases of which a file asks for few records: what no row asks for is read by its key alone, and nothing tells.
 
-use crate::existing::json_of;
+use crate::existing::{codes, json_of};
 use crate::tool::Folder;
 use serde_json::Value;
 use std::fmt::Write;
@@ -140,5 +140,55 @@ fn what_no_row_asks_for_is_read_by_its_key_alone() {
             assert_eq!(wanted, found);
         }
         assert!(wanted.last().unwrap().lines().count() > 1_000, "{wanted:?}");
+    }
+}
+
+/// Records that describe the same as a row, or have nearly its key, are looked for by what the file holds. A file that comes
+/// through a pipe cannot be read beforehand: then all are kept, and the same is told.
+#[test]
+fn what_is_looked_for_is_found_however_it_is_written() {
+    let names = [
+        "Café Müller",
+        "\"MULLER,  cafe\"",
+        "müller café",
+        "Ashton Lane 12",
+        "12 ashton\u{A0}lane",
+        "n/a",
+        "",
+        "Zoë",
+        "ZOE",
+    ];
+    let days = ["2024-05-01", "01.05.2024", "2024-05-02", ""];
+    let girths = ["12.5", "12.50", "12,5", "7", ""];
+    let line = |key: String, n: usize| {
+        let (name, day, girth) = (names[n % 9], days[n / 9 % 4], girths[n / 36 % 5]);
+        format!("{key};{name};{day};{girth}\n")
+    };
+    let head = "tag;name;day;girth\n";
+    let schema = "format = 1\nrecord = \"t\"\nkey = [\"tag\"]\nalike = [\"name\", \"day\", \"girth\"]\n\
+        [[field]]\nname = \"tag\"\nkind = \"text\"\n[[field]]\nname = \"name\"\nkind = \"text\"\n\
+        [[field]]\nname = \"day\"\nkind = \"date\"\n[[field]]\nname = \"girth\"\nkind = \"decimal\"\n";
+    let folder = Folder::new();
+    let there: String = (0..360).map(|n| line(format!("HT-00{n}"), n * 7)).collect();
+    let table: String =
+        (0..180).map(|n| line(if n % 9 == 0 { format!("ht-{n}") } else { format!("X{n}") }, n)).collect();
+    folder.write("r.record.toml", schema).write("export.csv", head.to_owned() + &there);
+    let plan =
+        "format = 1\nrecord = \"r.record.toml\"\n[read]\nblank = [\"\", \"n/a\"]\ndates = [\"dd.MM.yyyy\"]\n";
+    folder.write("table.csv", head.to_owned() + &table).write("p.plan.toml", plan);
+    for mode in ["add", "both"] {
+        let words = format!("--plan p.plan.toml --existing export.csv --mode {mode} --format json");
+        let whole = folder.run(&format!("check table.csv {words}"));
+        let piped = folder.run_with(&format!("check - {words}"), (head.to_owned() + &table).as_bytes());
+        let codes = [whole, piped].map(|ran| {
+            let mut codes = codes(&serde_json::from_str(&ran.out).expect(&ran.err));
+            // How values that were kept are written tells of those that were.
+            codes.retain(|found| found.0 != "existing-unread");
+            codes
+        });
+        assert_eq!(codes[0], codes[1], "{mode}");
+        for code in ["duplicate-likely", "key-nearly-repeated"] {
+            assert!(codes[0].iter().filter(|found| found.0 == code).count() > 10, "{code}: {codes:?}");
+        }
     }
 }

@@ -13,6 +13,8 @@ pub struct Probe {
     pub code: Code,
     /// The fields, in their order.
     pub fields: Vec<usize>,
+    /// Of likely duplicates a field of words, whatever else decides how cells are read: where they are alike, so are these.
+    pub by: Option<usize>,
 }
 
 /// Who has which values.

@@ -1,6 +1,7 @@
 //! What a file asks of existing records, by hash.
 
 use super::keys::Keys;
+use super::probe::Probe;
 use hashbrown::HashTable;
 use std::sync::OnceLock;
 use xxhash_rust::xxh3::{xxh3_64, xxh3_128};
@@ -15,14 +16,18 @@ pub struct Wanted {
     waiting: Vec<u64>,
     /// Of each probe the hashes of its values; nothing where they are not known beforehand.
     probes: Vec<Option<HashTable<u64>>>,
+    /// Of each probe sums that are equal where its values are; nothing where it has none.
+    sums: Vec<Option<HashTable<u64>>>,
 }
 
 impl Wanted {
-    /// With so many probes, of which `is_known` says whether their values are all taken up.
+    /// With these probes, of which `is_known` says whether their values are all taken up.
     #[must_use]
-    pub fn new(probes: usize, is_known: impl Fn(usize) -> bool) -> Self {
-        let probe = |at| is_known(at).then(HashTable::new);
-        Self { probes: (0..probes).map(probe).collect(), ..Self::default() }
+    pub fn new(probes: &[Probe], is_known: impl Fn(&Probe) -> bool) -> Self {
+        let table = |is_there: bool| is_there.then(HashTable::new);
+        let values = probes.iter().map(|probe| table(is_known(probe))).collect();
+        let sums = probes.iter().map(|probe| table(probe.by.is_some())).collect();
+        Self { probes: values, sums, ..Self::default() }
     }
 
     /// Takes up a key.
@@ -47,14 +52,17 @@ impl Wanted {
         }
     }
 
+    /// Takes up the sum of what a probe looks for.
+    pub fn add_sum(&mut self, probe: usize, sum: u64) {
+        if let Some(Some(sums)) = self.sums.get_mut(probe) {
+            insert(sums, sum);
+        }
+    }
+
     /// Takes up what another has.
     pub fn join(&mut self, mut other: Self) {
-        for (own, other) in self.probes.iter_mut().zip(std::mem::take(&mut other.probes)) {
-            match (own.as_mut(), other) {
-                (Some(own), Some(other)) => other.into_iter().for_each(|hash| insert(own, hash)),
-                _ => *own = None,
-            }
-        }
+        join(&mut self.probes, std::mem::take(&mut other.probes));
+        join(&mut self.sums, std::mem::take(&mut other.sums));
         self.join_keys(other);
     }
 
@@ -106,6 +114,11 @@ impl Wanted {
     pub(super) fn has_probe(&self, probe: usize, hash: u128) -> bool {
         self.probes.get(probe).and_then(Option::as_ref).is_none_or(|hashes| has(hashes, hash as u64))
     }
+
+    /// Whether values with this sum may be among those of a probe.
+    pub fn may_have_sum(&self, probe: usize, sum: u64) -> bool {
+        self.sums.get(probe).and_then(Option::as_ref).is_none_or(|sums| has(sums, sum))
+    }
 }
 
 /// So many keys wait at most.
@@ -119,6 +132,15 @@ const MOST_NEAR_BY: usize = 1 << 15;
 /// The word of a hash among a power of two of them, and its bit.
 fn place(bits: &[u64], hash: u64) -> (usize, u64) {
     ((hash >> 6) as usize & bits.len().wrapping_sub(1), 1 << (hash & 63))
+}
+
+fn join(own: &mut [Option<HashTable<u64>>], other: Vec<Option<HashTable<u64>>>) {
+    for (own, other) in own.iter_mut().zip(other) {
+        match (own.as_mut(), other) {
+            (Some(own), Some(other)) => other.into_iter().for_each(|hash| insert(own, hash)),
+            _ => *own = None,
+        }
+    }
 }
 
 fn insert(hashes: &mut HashTable<u64>, hash: u64) {

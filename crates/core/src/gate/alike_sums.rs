@@ -160,6 +160,24 @@ fn slow_sum(gate: &Compiled, column: &Column, raw: &[u8]) -> u64 {
     }
 }
 
+/// Whether a column's values are compared by their words, which nothing but the cell decides.
+pub(super) fn has_words(gate: &Compiled, keyset: &KeySet, at: usize) -> bool {
+    column_at(gate, keyset, at).is_some_and(|(_, column)| is_words(&column.program))
+}
+
+/// The sum of a cell of words: where rows are alike, those of each of their columns are equal, however either is read.
+/// Nothing where the column's values are compared otherwise.
+pub(super) fn of_words(
+    gate: &Compiled,
+    number: usize,
+    (block, cells, row): (&Block, &Cells, usize),
+) -> Option<u64> {
+    let column = gate.columns.get(number).filter(|column| is_words(&column.program))?;
+    let raw = cells.bytes(block, row, number);
+    let is_plain = column.guard.is_none() && raw.iter().all(|byte| (0x20..0x7F).contains(byte));
+    Some(if is_plain { letter_sum(raw) } else { slow_sum(gate, column, raw) })
+}
+
 /// What of a cell is compared.
 enum Compared {
     Nothing,

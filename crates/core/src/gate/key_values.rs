@@ -3,7 +3,7 @@
 
 use super::alike_sums;
 use super::compiled::{Column, Compiled};
-use super::keyset::{KeySet, folded};
+use super::keyset::{KeySet, fold_ascii, folded};
 use super::kinds::Program;
 use super::seen::Seen;
 use super::verdict::Given;
@@ -48,10 +48,14 @@ pub(super) fn values_of(
     for &column in columns {
         let raw = cells.bytes(block, row, column);
         let Some(column) = gate.columns.get(column) else { return false };
-        if !is_folded
-            && let Some(value) = column.own_key(raw, gate.table.dialect)
-            && std::str::from_utf8(value).is_ok()
-        {
+        let own = column.own_key(raw, gate.table.dialect);
+        if let Some(value) = own.filter(|_| is_folded && columns.len() == 1) {
+            if fold_ascii(value, into) {
+                continue;
+            }
+            into.clear();
+        }
+        if let Some(value) = own.filter(|value| !is_folded && std::str::from_utf8(value).is_ok()) {
             push(value, columns.len() > 1, into);
             continue;
         }

@@ -33,12 +33,20 @@ impl Compiled {
     #[must_use]
     pub fn probes(&self) -> Vec<Probe> {
         let unique = self.schema.unique.iter().filter(|_| self.schema.lines.is_none());
-        let unique = unique.map(|fields| Probe { code: Code::UniqueExists, fields: fields.clone() });
+        let unique =
+            unique.map(|fields| Probe { code: Code::UniqueExists, fields: fields.clone(), by: None });
         let others = self.keysets.iter().filter(|keyset| {
             matches!(keyset.code, Code::KeyNearlyRepeated | Code::DuplicateLikely)
                 && self.settings.mode.adds()
         });
-        let others = others.map(|keyset| Probe { code: keyset.code, fields: keyset.fields.clone() });
+        let others = others.map(|keyset| {
+            // The first of those that tell most is looked at, and else the first.
+            let told = self.alike_probes.iter().copied().chain(0..keyset.columns.len());
+            let mut told = told.filter(|at| alike_sums::has_words(self, keyset, *at));
+            let first = told.next().filter(|_| keyset.is_alike());
+            let by = first.and_then(|at| keyset.fields.get(at).copied());
+            Probe { code: keyset.code, fields: keyset.fields.clone(), by }
+        });
         unique.chain(others).collect()
     }
 
@@ -70,6 +78,11 @@ impl Compiled {
             Code::DuplicateLikely => alike_sums::values(self, &columns, block, cells, row, into),
             _ => values_of(self, &columns, (true, false), (block, cells, row), into),
         }
+    }
+
+    /// A sum that is equal for rows of which a probe looks for the same; nothing where it has none.
+    pub(super) fn probe_sum(&self, probe: &Probe, at: (&Block, &Cells, usize)) -> Option<u64> {
+        alike_sums::of_words(self, self.column_of(probe.by?)?, at)
     }
 
     /// Writes what fields will be when a row is loaded; false where one will be blank.

@@ -79,6 +79,12 @@ impl<'g> RecordsOf<'g> {
         self.gate.probe_values(probe, (block, self.judge.cells(), row), None, into)
     }
 
+    /// A sum that is equal for rows of which a probe looks for the same; nothing where it has none.
+    #[must_use]
+    pub fn probe_sum(&self, probe: &Probe, block: &Block, row: usize) -> Option<u64> {
+        self.gate.probe_sum(probe, (block, self.judge.cells(), row))
+    }
+
     /// Whether a record is one that the plan lets a file change.
     #[must_use]
     pub fn is_within(&self, block: &Block, row: usize) -> bool {

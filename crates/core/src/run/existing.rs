@@ -19,8 +19,7 @@ pub fn wanted_by<S: BlockSource>(
     threads: usize,
 ) -> Result<Wanted, S::Error> {
     let state = RunState::default();
-    let is_known = |number: usize| probes.get(number).is_some_and(|probe| gate.knows_beforehand(probe));
-    let none = || Wanted::new(probes.len(), is_known);
+    let none = || Wanted::new(probes, |probe| gate.knows_beforehand(probe));
     let states = in_order(
         threads,
         || (RecordsOf::new(gate, &state), Block::for_threads(threads), none(), Vec::new()),
@@ -30,10 +29,11 @@ pub fn wanted_by<S: BlockSource>(
                 if records.key(block, row, key) {
                     wanted.add(key);
                 }
-                for (number, probe) in
-                    probes.iter().enumerate().filter(|(_, probe)| gate.knows_beforehand(probe))
-                {
-                    if records.probe(probe, block, row, key) {
+                for (number, probe) in probes.iter().enumerate() {
+                    if let Some(sum) = records.probe_sum(probe, block, row) {
+                        wanted.add_sum(number, sum);
+                    }
+                    if gate.knows_beforehand(probe) && records.probe(probe, block, row, key) {
                         wanted.add_probe(number, key);
                     }
                 }
@@ -172,6 +172,10 @@ impl Taking<'_> {
                 records.line_key(block, row, line);
             }
             for (number, probe) in self.probes.iter().enumerate() {
+                let sum = self.wanted.zip(records.probe_sum(probe, block, row));
+                if sum.is_some_and(|(wanted, sum)| !wanted.may_have_sum(number, sum)) {
+                    continue;
+                }
                 if records.probe(probe, block, row, values) {
                     let is_found = batch.take_probe(number, values, key, self.wanted);
                     is_wanted |= is_found && self.gate.schema().stands_for_key(&probe.fields);
