@@ -52,8 +52,7 @@ pub(crate) fn run(data: &[u8]) {
     }
     let Ok(file) = open(false) else { return };
     let table = file.table();
-    let mut profiler =
-        Profiler::new(table.headings.len(), table.dialect, 3, Date::new(2026, 11, 25).unwrap());
+    let mut profiler = Profiler::new(&table.headings, table.dialect, 3, Date::new(2026, 11, 25).unwrap());
     let mut block = Block::default();
     while let Ok(true) = file.next(&mut block) {
         profiler.look_at(&block);

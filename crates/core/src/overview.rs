@@ -41,7 +41,7 @@ impl Overview {
     /// When it cannot be read again.
     pub fn of<S: BlockSource>(source: &S, gate: &Gate, outcome: &Outcome) -> Result<Self, S::Error> {
         let table = gate.table();
-        let profiler = Profiler::new(table.headings.len(), table.dialect, 0, gate.settings().today);
+        let profiler = Profiler::new(&table.headings, table.dialect, 0, gate.settings().today);
         let mut profiler = profiler.filling_short_rows(table.short_rows_are_blank).with_spreads();
         let blocks = outcome.extents.blocks();
         let rows: u64 = blocks.iter().map(|extent| extent.rows).sum();

@@ -185,7 +185,7 @@ fn dictionary(args: &DraftArgs) -> Result<Option<(Dictionary, Rows)>, Error> {
         if !dictionary.names_fields() {
             return Ok(None);
         }
-        let profiler = Profiler::new(table.headings.len(), table.dialect, MOST_FIELDS, local_date());
+        let profiler = Profiler::new(&table.headings, table.dialect, MOST_FIELDS, local_date());
         let mut profiler = profiler.filling_short_rows(true);
         let mut block = Block::default();
         while file.next(&mut block)? {

@@ -59,7 +59,7 @@ impl Look<'_> {
         let widened = self.schema.map(|schema| plan.widened(schema.clone()));
         let file = TableFile::open_sheet(input, sheet, options, widened.as_ref(), false, &INTERRUPTED)?;
         let table = file.table();
-        let profiler = Profiler::new(table.headings.len(), table.dialect, self.rows, self.settings.today);
+        let profiler = Profiler::new(&table.headings, table.dialect, self.rows, self.settings.today);
         let profiler = profiler.filling_short_rows(table.short_rows_are_blank);
         let progress = Progress::new(file.size());
         let schema = self.schema.cloned().unwrap_or_else(RecordSchema::empty);

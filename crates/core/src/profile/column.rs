@@ -6,6 +6,7 @@ use super::seen::Seen;
 use super::spread::{Spread, SpreadLook};
 use crate::catalogue::Code;
 use crate::finding::MASK;
+use crate::headings::calls_a_key;
 use crate::value::{Date, Number, sheet_error, suspicion};
 use std::collections::HashMap;
 use xxhash_rust::xxh3::xxh3_128;
@@ -79,6 +80,7 @@ pub(super) struct ColumnLook {
     examples: Vec<String>,
     oddities: HashMap<Code, Seen>,
     spread: Option<SpreadLook>,
+    is_called_a_key: bool,
 }
 
 /// A value that was met before.
@@ -100,6 +102,11 @@ struct Extremes {
 }
 
 impl ColumnLook {
+    /// Of a column with this heading: running numbers that begin with a year look like days, but are keys.
+    pub(super) fn of(heading: &str) -> Self {
+        Self { is_called_a_key: calls_a_key(heading), ..Self::default() }
+    }
+
     /// From now on, it is seen how values are spread.
     pub(super) fn see_spread(&mut self) {
         self.spread = Some(SpreadLook::default());
@@ -168,7 +175,7 @@ impl ColumnLook {
     }
 
     pub(super) fn finish(mut self, kinds: &Kinds) -> ColumnProfile {
-        let has_enough = self.known.len() >= kind::ENOUGH_COMPACT;
+        let has_enough = self.known.len() >= kind::ENOUGH_COMPACT && !self.is_called_a_key;
         let compact = self.forms.get(usize::from(kind::COMPACT)).copied().filter(|_| has_enough);
         let class = |class, count| kind::compact_class(class, count, compact.unwrap_or_default());
         self.classes = self.classes.into_iter().map(|(of, seen)| (class(of, seen.count), seen)).collect();

@@ -37,15 +37,15 @@ pub struct RowLook {
 }
 
 impl Profiler {
-    /// For a table of so many columns; the first `shown` rows are kept. `today` decides the century of years of two
+    /// For a table with these headings; the first `shown` rows are kept. `today` decides the century of years of two
     /// digits.
     #[must_use]
-    pub fn new(width: usize, dialect: Dialect, shown: usize, today: Date) -> Self {
+    pub fn new(headings: &[String], dialect: Dialect, shown: usize, today: Date) -> Self {
         Self {
             dialect,
             cells: Cells::default(),
             kinds: Kinds::new(today),
-            columns: (0..width).map(|_| ColumnLook::default()).collect(),
+            columns: headings.iter().map(|heading| ColumnLook::of(heading)).collect(),
             rows: RowLook::default(),
             shown,
         }

@@ -6,8 +6,13 @@ use crate::scan::Dialect;
 use crate::value::Date;
 
 fn profile(cells: &[&str]) -> ColumnProfile {
+    headed("First", cells)
+}
+
+fn headed(heading: &str, cells: &[&str]) -> ColumnProfile {
     let text: String = cells.iter().map(|cell| format!("\"{cell}\",x\n")).collect();
-    let mut profiler = Profiler::new(2, Dialect::default(), 2, Date::new(2026, 11, 25).unwrap());
+    let headings = [heading.to_owned(), "Second".to_owned()];
+    let mut profiler = Profiler::new(&headings, Dialect::default(), 2, Date::new(2026, 11, 25).unwrap());
     profiler.look_at(&Block::of(text.as_bytes(), 2));
     profiler.finish().0.swap_remove(0)
 }
@@ -34,6 +39,8 @@ fn the_likely_kind_is_told_with_its_range() {
             Some("yyyy-MM-dd with a time"),
             ("2024-03-01T10:15", "2024-03-01T10:15"),
         ),
+        (&["20240301", "19991231", "20240228"], "date", Some("yyyyMMdd"), ("19991231", "20240301")),
+        (&["20240301", "20240332", "20240228"], "integer", None, ("20240228", "20240332")),
         (&["10:15", "9:05"], "time", None, ("9:05", "10:15")),
         (&["1:15 PM", "9:05 am"], "time", None, ("9:05 am", "1:15 PM")),
         (&["Yes", "no"], "boolean", None, ("Yes", "no")),
@@ -50,6 +57,12 @@ fn the_likely_kind_is_told_with_its_range() {
         assert_eq!((found.fitting, found.distinct), (found.filled, Some(values.len() as u64)));
     }
     assert_eq!(profile(&["", " "]).kind, None);
+    // Numbers that begin with a year.
+    let numbers = ["20240101", "20240102", "20240103"];
+    assert_eq!(
+        ["Order no", "Posted"].map(|heading| headed(heading, &numbers).kind),
+        [Some("integer"), Some("date")]
+    );
 }
 
 #[test]

@@ -1,11 +1,11 @@
 //! Which columns tell rows apart.
 
 use super::evidence::{ENOUGH, SPOILT};
-use super::key_words::calls_a_key;
 use crate::draft::model::{Draft, DraftField};
 use crate::draft::sample::{Column, Sampled};
 use crate::draft::together::{Rows, Runs};
 use crate::draft::write;
+use crate::headings::calls_a_key;
 use crate::numerals::grouped;
 use crate::schema::raw::KindName;
 

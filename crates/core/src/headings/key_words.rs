@@ -101,7 +101,7 @@ const NOT_OF_KEYS: &[&str] = &[
 ];
 
 /// Whether a heading says that its column is the key.
-pub(super) fn calls_a_key(heading: &str) -> bool {
+pub(crate) fn calls_a_key(heading: &str) -> bool {
     let heading = heading.to_lowercase();
     let is_mark = |c: char| matches!(c, '#' | 'º' | '°' | '№');
     let parts = heading.split(|c: char| !c.is_alphanumeric() && !is_mark(c));
