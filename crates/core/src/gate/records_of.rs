@@ -181,9 +181,8 @@ impl Gate {
     }
 
     /// What tells records that no row asks for by the cells of their keys, where these tell it: then columns that nothing
-    /// but a row asks for need not be read of them.
-    /// Where it `lists` those that are not asked for, their order is kept. `learns` takes in the end what the sieve itself
-    /// counted.
+    /// but a row asks for need not be read of them. Where it `lists` those that are not asked for, their order is kept.
+    /// `learns` takes in the end what the sieve itself counted.
     #[must_use]
     pub fn sieve(
         self,
@@ -199,11 +198,13 @@ impl Gate {
             return None;
         }
         let probed = probes.iter().flat_map(|probe| &probe.fields);
-        let scoped = self.scope_condition().into_iter().flat_map(|condition| &condition.fields);
+        let scope = self.scope_condition();
+        let scoped = scope.into_iter().flat_map(|condition| &condition.fields);
         let needed = probed.chain(scoped).filter_map(|field| self.column_of(*field)).collect();
         // The first of those that have what is looked for is told, and a list is in the order of the source.
         let minds_order = lists || !probes.is_empty();
-        Some(Sieve::new((self, Arc::clone(wanted)), key, (needed, minds_order), Arc::clone(learns)))
+        let counts = !minds_order && scope.is_none();
+        Some(Sieve::new((self, Arc::clone(wanted)), key, (needed, minds_order), (counts, Arc::clone(learns))))
     }
 
     /// Writes a cell as the part of a key that it is, where it stands so already: one of `several`, with its length.

@@ -43,10 +43,10 @@ impl Sieve {
         (gate, wanted): (Gate, Arc<Wanted>),
         columns: Vec<usize>,
         (needed, minds_order): (Vec<usize>, bool),
-        learns: Arc<Mutex<Batch>>,
+        (counts, learns): (bool, Arc<Mutex<Batch>>),
     ) -> Self {
         // Those that come first may be near a key of the file.
-        let counts_from = (needed.is_empty() && !minds_order).then_some(NEAR_ROWS);
+        let counts_from = counts.then_some(NEAR_ROWS);
         let (counted, key) = (Batch::default(), Vec::new());
         Self {
             gate,
