@@ -375,8 +375,10 @@ fn share(part: u64, all: u64) -> f64 {
 
 /// Whether findings are faults that somebody made, and no notes on how a file is written.
 fn is_fault(origin: &Origin, found: &Findings) -> bool {
-    let is_of_rows =
-        matches!(origin, Origin::Rest(..) | Origin::Blank(_) | Origin::Moved(..) | Origin::Unit(..));
+    let is_of_rows = matches!(
+        origin,
+        Origin::Rest(..) | Origin::Blank(_) | Origin::Moved(..) | Origin::Unit(..) | Origin::Times(_)
+    );
     let is_grave = found.claims.keys().any(|claim| claim.level != Level::Note);
     let is_suspicion = matches!(origin, Origin::Rest(_, Code::Placeholder | Code::FormulaLike, _));
     is_of_rows && is_grave && !is_suspicion

@@ -14,7 +14,7 @@ use crate::profile::day_and_time;
 use crate::rows::{Cells, text_of};
 use crate::schema::Kind;
 use crate::straight::BuildStraight;
-use crate::value::{Date, DatePattern, DateReading, TimePattern, truth, truth_words, unit_behind};
+use crate::value::{Date, DatePattern, DateReading, TimeOfDay, TimePattern, truth, truth_words, unit_behind};
 use std::collections::HashMap;
 use std::sync::Arc;
 use xxhash_rust::xxh3::xxh3_64_with_seed;
@@ -30,8 +30,10 @@ pub enum Hint {
     Words(Arc<[WordHint]>),
     /// A number with this behind it.
     Unit(Arc<str>),
-    /// A date that some of [`date_candidates`] read, or a time that some of [`time_candidates`] do: one bit each.
-    Forms(u64),
+    /// A date that some of [`date_candidates`] read: one bit each.
+    Dates(u64),
+    /// A time that some of [`time_candidates`] read: one bit each.
+    Times(u64),
     /// A date that would be sound so many days later; or years, where the century is another.
     Moved(Shift),
 }
@@ -299,12 +301,22 @@ impl<'g> ClueMaker<'g> {
             },
             Code::DateBad | Code::DateImpossible | Code::DateUnclear => {
                 let day = day_of(self.gate, column, text).map_or("", |parts| parts.0);
-                Hint::Forms(reads(&self.candidates, day, self.gate.settings().today, u64::MAX))
+                Hint::Dates(reads(&self.candidates, day, self.gate.settings().today, u64::MAX))
             }
-            Code::TimeBad => Hint::Forms(times_read(&self.times, text)),
+            Code::TimeBad => match self.gate.field(column).map(|field| &field.kind) {
+                Some(Kind::Datetime { .. }) => self.day_of_time(text).map_or(Hint::None, Hint::Dates),
+                _ => Hint::Times(times_read(&self.times, text)),
+            },
             Code::OutOfRange => self.moved(column, text).map_or(Hint::None, Hint::Moved),
             _ => Hint::None,
         }
+    }
+
+    /// The forms of the day before a time that is no time of ISO 8601.
+    fn day_of_time(&self, text: &str) -> Option<u64> {
+        let (day, time) = day_and_time(text).filter(|(_, time)| TimeOfDay::iso(time).is_none())?;
+        let forms = reads(&self.candidates, day, self.gate.settings().today, u64::MAX);
+        (forms != 0 && time.chars().any(char::is_alphabetic)).then_some(forms)
     }
 
     /// The words of a cell that are open, each with what it may be.

@@ -111,7 +111,7 @@ impl Findings {
                     }
                 }
             }
-            Hint::Forms(forms) => *self.forms.entry(*forms).or_default() += count,
+            Hint::Dates(forms) | Hint::Times(forms) => *self.forms.entry(*forms).or_default() += count,
             _ => {}
         }
     }
@@ -250,8 +250,8 @@ pub(crate) fn origin(clue: &Clue, swapped: &[(usize, usize)]) -> Origin {
         (_, Code::EncodingDoubt) => Origin::Decoded,
         (Hint::Words(words), _) => Origin::Words(column, words.iter().all(|word| word.1.is_some())),
         (Hint::Unit(unit), _) => Origin::Unit(column, unit.to_string()),
-        (Hint::Forms(_), Code::TimeBad) => Origin::Times(column),
-        (Hint::Forms(_), code) => Origin::Dates(column, code == Code::DateUnclear),
+        (Hint::Times(_), _) => Origin::Times(column),
+        (Hint::Dates(_), code) => Origin::Dates(column, code == Code::DateUnclear),
         (_, Code::DecimalMark | Code::NumberUnclear) => Origin::Mark(column),
         (Hint::Moved(shift), _) => Origin::Moved(column, *shift),
         (_, Code::RequiredBlank | Code::KeyBlank) => Origin::Blank(column),
