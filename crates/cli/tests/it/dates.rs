@@ -100,6 +100,7 @@ fn a_form_that_nobody_stated_is_told_and_the_plan_of_its_cause_reads_all() {
         ("time", ["8h05", "14h30", "23h59"], "\"H'h'mm\""),
         ("time", ["8.05", "14.30", "23.59"], "\"HH.mm\""),
         ("time", ["0805", "1430", "2359"], "\"HHmm\""),
+        ("time", ["9:5:30", "14:3:7", "23:0:59"], "\"H:m:s\""),
         ("time", ["8:05 AM", "14:30", "1:59 PM"], "\"h:mm a\""),
     ] {
         let folder = Folder::new();

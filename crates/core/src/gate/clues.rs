@@ -154,9 +154,9 @@ pub fn date_candidates() -> Vec<DatePattern> {
 /// Forms of times that are tried on those that are in none of the permitted ones.
 #[must_use]
 pub fn time_candidates() -> Vec<TimePattern> {
-    let forms =
-        ["h:mm a", "h:mm:ss a", "h.mm a", "HH:mm", "HH:mm:ss", "HH.mm", "H'h'mm", "HHmm", "HH:mm 'Uhr'"];
-    forms.iter().filter_map(|form| TimePattern::new(form).ok()).collect()
+    let of_twelve = ["h:mm a", "h:mm:ss a", "h.mm a"];
+    let others = ["HH:mm", "HH:mm:ss", "HH.mm", "H'h'mm", "HHmm", "HH:mm 'Uhr'", "H:m", "H:m:s"];
+    of_twelve.iter().chain(&others).filter_map(|form| TimePattern::new(form).ok()).collect()
 }
 
 /// Beside the bits of forms: a time that is no decimal number of hours, as those of quarters are.
