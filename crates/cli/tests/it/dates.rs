@@ -121,21 +121,23 @@ fn a_form_that_nobody_stated_is_told_and_the_plan_of_its_cause_reads_all() {
     }
 }
 
-/// Parts of a day, numbers and other times tell no form of times.
+/// Parts of a day, numbers, other times and lengths of time tell no form of times.
 #[test]
 fn what_may_be_no_time_has_no_form() {
-    for cells in [
-        ["0.35", "0.41", "0.52"],
-        ["8.50", "9.25", "17.00"],
-        ["8.5", "7.5", "9.0"],
-        ["8", "14", "23"],
-        ["8h05", "14.30", "noon"],
-        ["25h10", "14h75", "99h01"],
+    for (kind, cells) in [
+        ("time", ["0.35", "0.41", "0.52"]),
+        ("time", ["8.50", "9.25", "17.00"]),
+        ("time", ["8.5", "7.5", "9.0"]),
+        ("time", ["8", "14", "23"]),
+        ("time", ["8h05", "14.30", "noon"]),
+        ("time", ["25h10", "14h75", "99h01"]),
+        ("duration", ["1h30", "2h45", "0h50"]),
     ] {
         let folder = Folder::new();
         let rows = cells.iter().enumerate().map(|(row, cell)| format!("K{row};{cell}\n"));
+        let key = "format = 1\nrecord = \"t\"\n[[field]]\nname = \"k\"\nkind = \"text\"\n";
         folder
-            .write("r.record.toml", "format = 1\nrecord = \"t\"\n[[field]]\nname = \"k\"\nkind = \"text\"\n[[field]]\nname = \"at\"\nkind = \"time\"\n")
+            .write("r.record.toml", format!("{key}[[field]]\nname = \"at\"\nkind = \"{kind}\"\n"))
             .write("table.csv", format!("k;at\n{}", rows.collect::<String>()));
         let report = folder.report("");
         let of_times = &report["totals"][0];

@@ -305,7 +305,9 @@ impl<'g> ClueMaker<'g> {
             }
             Code::TimeBad => match self.gate.field(column).map(|field| &field.kind) {
                 Some(Kind::Datetime { .. }) => self.day_of_time(text).map_or(Hint::None, Hint::Dates),
-                _ => Hint::Times(times_read(&self.times, text)),
+                Some(Kind::Time { .. }) => Hint::Times(times_read(&self.times, text)),
+                // Lengths of time have no forms to state.
+                _ => Hint::None,
             },
             Code::OutOfRange => self.moved(column, text).map_or(Hint::None, Hint::Moved),
             _ => Hint::None,
