@@ -286,6 +286,7 @@ fn a_draft_takes_its_own_sample_however_it_is_written() {
         let first = cell(1);
         assert!(of_field.contains(&format!("\nkind = \"{kind}\"")), "{first}: {text}");
         assert_eq!(text.contains("would run as a formula"), cell(0).starts_with('='), "{text}");
+        assert_eq!(text.contains("LOOK: times of day"), kind == "time" && first.contains('h'), "{text}");
         let ran = folder.run("check sample.csv --record d.record.toml");
         assert_eq!(ran.code, 0, "{first}: {}{text}", ran.out);
     }

@@ -120,7 +120,7 @@ impl Sampled {
                 field.remarks.extend(around.map(|around| affix::said(around, column.filled)));
                 field.remarks.extend(months);
             }
-            KindName::Time => field.dates = times(column),
+            KindName::Time => times(&mut field, column),
             KindName::Boolean => booleans(&mut field, column),
             _ => {}
         }

@@ -117,15 +117,20 @@ fn different(forms: impl Iterator<Item = String>) -> Vec<String> {
     })
 }
 
-/// The forms of the times of a column, by the cells that are remembered; none where all are of twenty-four hours.
-pub(super) fn times(column: &Column) -> Vec<String> {
+/// Drafts the forms of times, by the cells that are remembered; none where all are of twenty-four hours.
+pub(super) fn times(field: &mut DraftField, column: &Column) {
     let classes = column.classes();
     if !classes.iter().any(|class| class.0 == Class::FormedTime) {
-        return Vec::new();
+        return;
     }
     let seen = classes.iter().filter(|class| matches!(class.0, Class::Time | Class::FormedTime));
     let texts = seen.flat_map(|class| [&class.1.first.1, &class.1.lowest, &class.1.highest]);
-    different(texts.map(|text| time_form(text)))
+    field.dates = different(texts.map(|text| time_form(text)));
+    if field.dates.iter().any(|form| form.contains('\'')) {
+        let look =
+            "LOOK: times of day, or lengths of time: then kind = \"text\" takes those of a day and more";
+        field.remarks.push(look.to_owned());
+    }
 }
 
 /// The forms beside the best one: those that read its cells too, and those of the other cells.
