@@ -1,10 +1,11 @@
 //! Rows of a table of which a file asks for few: the keys of all, then the rest of those.
 
 use super::session::Session;
+use crate::place::quoted;
 use std::collections::HashSet;
 use std::io;
 use tidy_gate_core::gate::{Share, Sieve};
-use tidy_gate_core::scan::{Dialect, decode};
+use tidy_gate_core::scan::{Dialect, RowWalk, decode, walk_row};
 use tidy_gate_files::MadeRows;
 
 /// A table of which few rows are asked for.
@@ -20,13 +21,13 @@ pub(super) struct Sieved<'a> {
 
 /// The keys of rows that may be asked for, each once.
 #[derive(Default)]
-struct Asked {
+struct KeysAsked {
     known: HashSet<Vec<String>>,
     /// Column by column, in the order of the table.
     parts: Vec<Vec<String>>,
 }
 
-impl Asked {
+impl KeysAsked {
     /// Takes the raw cells of a key.
     fn take<'a>(&mut self, cells: impl Iterator<Item = &'a [u8]>) {
         let text = |cell| String::from_utf8_lossy(&decode(cell, Dialect::default())).into_owned();
@@ -41,16 +42,17 @@ impl Sieved<'_> {
     /// Hands on the rows: first those that no one asks for, with blanks for what is not read of every row.
     pub(super) fn copy(&self, mut sieve: Sieve, into: &mut MadeRows<'_>) -> io::Result<()> {
         let rest = format!("{}\n", ",".repeat(self.list.len().saturating_sub(self.needed)));
-        let mut asked = Asked { parts: vec![Vec::new(); self.key], ..Asked::default() };
+        let mut asked = KeysAsked { parts: vec![Vec::new(); self.key], ..KeysAsked::default() };
         let mut is_more = true;
-        self.each_row(&mut |row| {
-            match self.share(row, &mut sieve) {
+        self.each_row(&mut |row, ends| {
+            let key = || cells(row, ends).take(self.key);
+            match share(key(), &mut sieve) {
                 Share::Nothing => {}
                 Share::Needed => {
                     into.rows(row);
                     is_more = into.rows(rest.as_bytes());
                 }
-                Share::All => asked.take(CellsOf(row).take(self.key)),
+                Share::All => asked.take(key()),
             }
             is_more
         })?;
@@ -58,37 +60,25 @@ impl Sieved<'_> {
         if is_more && !asked.known.is_empty() { self.rest(&asked.parts, into) } else { Ok(()) }
     }
 
-    /// Reads what is read of every row; each comes without its line break.
-    fn each_row(&self, take: &mut dyn FnMut(&[u8]) -> bool) -> io::Result<()> {
+    /// Reads what is read of every row; each comes without its line break, with the ends of its cells.
+    fn each_row(&self, take: &mut dyn FnMut(&[u8], &[usize]) -> bool) -> io::Result<()> {
         let query = format!("SELECT {} FROM {}", self.list(self.needed), self.from);
-        let mut pending = Vec::new();
+        let (mut pending, mut ends) = (Vec::new(), Vec::new());
         self.session.copy(&query, &mut |piece| {
             // A row for each piece is what servers send, and not what they promise.
-            if let Some(row) = piece.strip_suffix(b"\n").filter(|row| pending.is_empty() && is_one(row)) {
-                return take(row);
-            }
             pending.extend(piece);
             let (mut taken, mut goes_on) = (0, true);
-            while let Some(row) = pending.get(taken..).and_then(row_of) {
-                taken += row.len() + 1;
-                goes_on = take(row);
+            loop {
+                ends.clear();
+                let walk =
+                    walk_row(&pending, taken, Dialect::default(), |end| ends.push(end - taken), |_| ());
+                let RowWalk::Whole { end, .. } = walk else { break };
+                goes_on = take(pending.get(taken..end - 1).unwrap_or_default(), &ends);
+                taken = end;
             }
             pending.drain(..taken);
             goes_on
         })
-    }
-
-    /// What is to be read of a row.
-    fn share(&self, row: &[u8], sieve: &mut Sieve) -> Share {
-        sieve.begin();
-        for cell in CellsOf(row).take(self.key) {
-            // A row without a part of its key is met by none.
-            if cell.is_empty() {
-                return Share::Needed;
-            }
-            sieve.take((!cell.contains(&b'"')).then_some(cell));
-        }
-        sieve.share()
     }
 
     /// Hands on the rows of these keys, which are given as text, in their order.
@@ -114,11 +104,8 @@ impl Sieved<'_> {
             row.clear();
             for (number, cell) in cells.enumerate() {
                 row.extend((number > 0).then_some(b','));
-                if let Some(cell) = cell {
-                    row.push(b'"');
-                    row.extend(cell.replace('"', "\"\"").bytes());
-                    row.push(b'"');
-                }
+                // Texts are put in quotes as names are.
+                row.extend(cell.map(quoted).unwrap_or_default().bytes());
             }
             row.push(b'\n');
             into.rows(&row)
@@ -131,52 +118,21 @@ impl Sieved<'_> {
     }
 }
 
-/// Whether a row without its line break is surely one.
-fn is_one(row: &[u8]) -> bool {
-    memchr::memchr2(b'"', b'\n', row).is_none()
-}
-
-/// The first row of comma-separated text, without its line break.
-fn row_of(text: &[u8]) -> Option<&[u8]> {
-    let mut is_quoted = false;
-    for at in memchr::memchr2_iter(b'"', b'\n', text) {
-        match text.get(at) {
-            Some(b'"') => is_quoted = !is_quoted,
-            _ if !is_quoted => return text.get(..at),
-            _ => {}
+/// What is to be read of the row with this key.
+fn share<'a>(key: impl Iterator<Item = &'a [u8]>, sieve: &mut Sieve) -> Share {
+    sieve.begin();
+    for cell in key {
+        // A row without a part of its key is met by none.
+        if cell.is_empty() {
+            return Share::Needed;
         }
+        sieve.take((!cell.contains(&b'"')).then_some(cell));
     }
-    None
+    sieve.share()
 }
 
-/// The raw cells of a row.
-struct CellsOf<'a>(&'a [u8]);
-
-impl<'a> Iterator for CellsOf<'a> {
-    type Item = &'a [u8];
-
-    /// Behind the last cell there are blank ones.
-    fn next(&mut self) -> Option<&'a [u8]> {
-        let mut is_quoted = false;
-        let end = self.0.iter().position(|byte| {
-            is_quoted ^= *byte == b'"';
-            *byte == b',' && !is_quoted
-        });
-        let (cell, rest) = self.0.split_at_checked(end.unwrap_or(self.0.len()))?;
-        self.0 = rest.get(1..).unwrap_or_default();
-        Some(cell)
-    }
-}
-
-#[cfg(test)]
-mod tests {
-    use super::*;
-
-    #[test]
-    fn rows_and_cells_end_outside_of_quotes() {
-        let row = row_of(b"\"a\n\"\"b\",,\"c,d\"\nrest").unwrap();
-        let cells: Vec<&[u8]> = CellsOf(row).take(4).collect();
-        assert_eq!(cells, [&b"\"a\n\"\"b\""[..], b"", b"\"c,d\"", b""]);
-        assert_eq!(row_of(b"\"a\n"), None);
-    }
+/// The raw cells of a row, by where they end.
+fn cells<'a>(row: &'a [u8], ends: &'a [usize]) -> impl Iterator<Item = &'a [u8]> {
+    let starts = std::iter::once(0).chain(ends.iter().map(|end| end + 1));
+    starts.zip(ends).filter_map(|(start, end)| row.get(start..*end))
 }
