@@ -140,6 +140,20 @@ fn what_no_row_asks_for_is_read_by_its_key_alone() {
             assert_eq!(wanted, found);
         }
         assert!(wanted.last().unwrap().lines().count() > 1_000, "{wanted:?}");
+        // What a scope looks at may have no column there: then no record is within it.
+        base.execute_batch(
+            "CREATE VIEW bare AS SELECT no, site, serial, species, girth_cm, planted_on FROM tree",
+        )
+        .unwrap();
+        let bare = folder.read("export.csv").replacen(",state\n", ",other\n", 1);
+        folder.write("bare.csv", bare);
+        let [wanted, found] = ["bare.csv", "r.db#bare"].map(|source| {
+            let of = ["--mode", "update", "--plan", "scope.plan.toml"];
+            let report = json_of(&folder, "effects", source, &of).1;
+            (report["records"].clone(), report["missing"].clone())
+        });
+        assert!(wanted.0.is_object() && wanted.1.is_u64(), "{wanted:?}");
+        assert_eq!(wanted, found);
     }
 }
 
